@@ -1,0 +1,78 @@
+package dev.zabbet;
+
+import dev.zabbet.expect.FootprintExpectation;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import dev.zabbet.store.Change;
+import java.util.List;
+
+/**
+ * What an act left: the rows added, changed and removed while it ran, whichever connection wrote them, as net effect. A
+ * row added and removed again, or changed and changed back, is not mentioned. Immutable.
+ */
+public sealed class Footprint permits Acted, Failed {
+    private final Schema schema;
+    private final List<Change> changes;
+    private final long variation;
+
+    Footprint(Schema schema, List<Change> changes, long variation) {
+        this.schema = schema;
+        this.changes = List.copyOf(changes);
+        this.variation = variation;
+    }
+
+    Footprint(Footprint other) {
+        this(other.schema, other.changes, other.variation);
+    }
+
+    /** Begins an expectation on this footprint. */
+    public FootprintExpectation expect() {
+        return FootprintExpectation.on(schema, changes, variation);
+    }
+
+    /** Returns all changes, by table in the schema's order. */
+    public List<Change> changes() {
+        return changes;
+    }
+
+    /**
+     * Returns the rows added to a table.
+     *
+     * @throws dev.zabbet.error.UnknownNameException if there is no such table
+     */
+    public List<Row> added(String table) {
+        return rows(table, Change.Added.class);
+    }
+
+    /**
+     * Returns the rows changed in a table, as they are now.
+     *
+     * @throws dev.zabbet.error.UnknownNameException if there is no such table
+     */
+    public List<Row> changed(String table) {
+        return rows(table, Change.Changed.class);
+    }
+
+    /**
+     * Returns the rows removed from a table, as they were.
+     *
+     * @throws dev.zabbet.error.UnknownNameException if there is no such table
+     */
+    public List<Row> removed(String table) {
+        return rows(table, Change.Removed.class);
+    }
+
+    private List<Row> rows(String name, Class<? extends Change> kind) {
+        Table table = schema.require(name);
+        return changes.stream()
+                .filter(c -> kind.isInstance(c) && c.table().equals(table))
+                .map(Change::row)
+                .toList();
+    }
+
+    @Override
+    public String toString() {
+        return "Footprint" + changes;
+    }
+}

@@ -1,0 +1,277 @@
+package dev.zabbet;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.expect.TableExpectation;
+import dev.zabbet.factory.Factory;
+import dev.zabbet.factory.Made;
+import dev.zabbet.factory.Plan;
+import dev.zabbet.fake.Fakes;
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import dev.zabbet.store.Condition;
+import dev.zabbet.store.MemoryStore;
+import dev.zabbet.store.RewindPoint;
+import dev.zabbet.store.Store;
+import dev.zabbet.store.Watch;
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.function.Function;
+import javax.sql.DataSource;
+import org.jspecify.annotations.Nullable;
+import org.opentest4j.AssertionFailedError;
+
+/**
+ * Where one test's rows live: a store with its schema, a clock and a variation. The front door to arranging rows,
+ * running the code under test and asking what it left.
+ *
+ * <p>For one thread at a time; the code under test may use as many as it likes.
+ */
+public final class Stage implements AutoCloseable {
+    /** When a stage's clock starts, if nothing else is said: a summer morning well ahead of every real clock. */
+    public static final Instant START = Instant.parse("2031-07-01T08:00:00Z");
+
+    private final Store store;
+    private final StageClock clock;
+    private final long variation;
+
+    private Stage(Store store, StageClock clock, long variation) {
+        this.store = store;
+        this.clock = clock;
+        this.variation = variation;
+    }
+
+    /**
+     * Opens a stage over a store. The variation is the system property {@code zabbet.variation}, 0 without it.
+     *
+     * @param opener makes the store; it is given the stage's clock
+     * @throws ZabbetException if the property is no whole number
+     */
+    public static Stage on(Function<? super Clock, ? extends Store> opener) {
+        StageClock clock = new StageClock(START);
+        return new Stage(opener.apply(clock), clock, variationProperty());
+    }
+
+    private static long variationProperty() {
+        String text = System.getProperty("zabbet.variation", "0");
+        try {
+            return Long.parseLong(text.strip());
+        } catch (NumberFormatException e) {
+            throw new ZabbetException("The property zabbet.variation is a whole number; it was set to '" + text + "'.");
+        }
+    }
+
+    /** Returns the tables. */
+    public Schema schema() {
+        return store.schema();
+    }
+
+    /** Returns the store behind this stage. */
+    public Store store() {
+        return store;
+    }
+
+    /** Returns the number that all invented values follow from. */
+    public long variation() {
+        return variation;
+    }
+
+    /** Returns this stage's clock, to be given to the application. It stands still until {@link #advance} moves it. */
+    public Clock clock() {
+        return clock;
+    }
+
+    /** Returns this stage's present time. */
+    public Instant now() {
+        return clock.instant();
+    }
+
+    /** Moves this stage's clock. */
+    public void advance(Duration by) {
+        clock.advance(by);
+    }
+
+    /**
+     * Returns the source of connections for the application.
+     *
+     * @throws ZabbetException if the rows live in memory, where there is none
+     */
+    public DataSource dataSource() {
+        return store.dataSource()
+                .orElseThrow(() -> new ZabbetException("This stage's rows live in " + store.description()
+                        + ", where there is no data source. Open it on a database, or use a fake of the data access."));
+    }
+
+    /**
+     * Stores one row of a table, with the parents that it needs.
+     *
+     * @return the row as stored, with all columns
+     * @throws ZabbetException if no valid row can be made or the store refuses it; nothing is stored then
+     */
+    public Row add(String table) {
+        return add(Factory.forTable(table));
+    }
+
+    /**
+     * Stores rows of a table, with the parents that they need.
+     *
+     * @return the rows as stored, with all columns
+     * @throws ZabbetException if no valid row can be made or the store refuses one; nothing is stored then
+     */
+    public List<Row> add(int count, String table) {
+        return add(count, Factory.forTable(table));
+    }
+
+    /**
+     * Stores what a factory makes, with the parents and children that belong to it.
+     *
+     * @return the object or row as stored, with its key and what the store filled in
+     * @throws ZabbetException if it cannot be made or the store refuses it; nothing is stored then
+     */
+    public <T> T add(Factory<T> factory) {
+        return add(1, factory).get(0);
+    }
+
+    /**
+     * Stores what a factory makes, so many times.
+     *
+     * @param count how many, at least 1
+     * @return the objects or rows as stored, in order
+     * @throws ZabbetException if they cannot be made or the store refuses one; nothing is stored then
+     */
+    public <T> List<T> add(int count, Factory<T> factory) {
+        Words.notNull(factory, "factory", "Stage.add");
+        return Made.stored(plan(count, factory), factory, store);
+    }
+
+    /**
+     * Makes an object that is not stored. The parents that it needs are stored, so that the application can store it.
+     *
+     * @throws ZabbetException if it cannot be made
+     */
+    public <T> T build(Factory<T> factory) {
+        Words.notNull(factory, "factory", "Stage.build");
+        return Made.unsaved(plan(1, factory), factory, store).get(0);
+    }
+
+    private Plan plan(int count, Factory<?> factory) {
+        return Plan.of(store.schema(), variation, clock, count, factory, store::reserve);
+    }
+
+    /** Runs code under test and returns what it left. What the code throws is thrown on. */
+    public Footprint act(Action code) {
+        Words.notNull(code, "code", "Stage.act");
+        return act(() -> {
+            code.run();
+            return Boolean.TRUE;
+        });
+    }
+
+    /** Runs code under test and returns what it left, together with what it returned. What the code throws is thrown on. */
+    public <V extends @Nullable Object> Acted<V> act(Work<? extends V> code) {
+        Words.notNull(code, "code", "Stage.act");
+        try (Watch watch = store.watch()) {
+            V value = code.run();
+            return new Acted<>(new Footprint(schema(), watch.changes(), variation), value);
+        } catch (Throwable e) {
+            throw Stage.<RuntimeException>asIs(e);
+        }
+    }
+
+    /**
+     * Runs code under test that has to fail, and returns what it left all the same.
+     *
+     * @param type what it has to throw, or a supertype of that
+     * @throws AssertionError if it throws nothing; anything of another type is thrown on
+     */
+    public <X extends Throwable> Failed<X> actFailing(Class<X> type, Action code) {
+        Words.notNull(type, "type", "Stage.actFailing");
+        Words.notNull(code, "code", "Stage.actFailing");
+        try (Watch watch = store.watch()) {
+            try {
+                code.run();
+            } catch (Throwable e) {
+                if (type.isInstance(e)) {
+                    return new Failed<>(new Footprint(schema(), watch.changes(), variation), type.cast(e));
+                }
+                throw Stage.<RuntimeException>asIs(e);
+            }
+            List<String> left = watch.changes().stream().map(Object::toString).toList();
+            throw new AssertionFailedError(
+                    "The act should have thrown " + type.getSimpleName() + "; it threw nothing and left "
+                            + Words.count(left.size(), "change") + ".",
+                    type.getName(),
+                    "(nothing thrown)");
+        }
+    }
+
+    /**
+     * Begins an expectation on what a table holds.
+     *
+     * @throws dev.zabbet.error.UnknownNameException if there is no such table
+     */
+    public TableExpectation expect(String table) {
+        return TableExpectation.on(store, Words.notNull(table, "table", "Stage.expect"), variation);
+    }
+
+    /**
+     * Begins an expectation on what the table of a type holds.
+     *
+     * @throws dev.zabbet.error.UnknownNameException if there is no table named like the type
+     */
+    public TableExpectation expect(Class<?> type) {
+        return expect(Words.snakeCase(type.getSimpleName()));
+    }
+
+    /** Returns the rows of a table, in key order where it has a key. */
+    public List<Row> rows(String table) {
+        Table found = schema().require(table);
+        return store.rows(found, Condition.ALL);
+    }
+
+    /**
+     * Returns a working implementation of a data-access interface over the rows of this stage in memory.
+     *
+     * @throws ZabbetException if the stage is not in memory, or a method of the interface is not understood; the message
+     *     lists those methods
+     */
+    public <R> R fake(Class<R> type) {
+        Words.notNull(type, "type", "Stage.fake");
+        if (store instanceof MemoryStore memory) {
+            return Fakes.of(type, memory);
+        }
+        throw new ZabbetException(
+                "A fake of " + type.getSimpleName() + " needs rows in memory; this stage's rows live in "
+                        + store.description() + ". Open it by Memory.stage(schema).");
+    }
+
+    /** Notes the present state of the store, so that {@link #rewind} can bring it back. */
+    public RewindPoint mark() {
+        return store.mark();
+    }
+
+    /** Brings rows, keys and counters back to how they were at the point, and the clock to its start. */
+    public void rewind(RewindPoint point) {
+        store.rewind(Words.notNull(point, "point", "Stage.rewind"));
+        clock.set(START);
+    }
+
+    /** Lets go of the store; a database that lives only for this stage ends with it. */
+    @Override
+    public void close() {
+        store.close();
+    }
+
+    @SuppressWarnings({"unchecked", "TypeParameterUnusedInFormals"})
+    private static <X extends Throwable> X asIs(Throwable e) throws X {
+        throw (X) e;
+    }
+
+    @Override
+    public String toString() {
+        return "Stage on " + store.description();
+    }
+}

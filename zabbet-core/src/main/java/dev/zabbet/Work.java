@@ -1,0 +1,14 @@
+package dev.zabbet;
+
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Code under test that returns something.
+ *
+ * @param <V> what it returns
+ */
+@FunctionalInterface
+public interface Work<V extends @Nullable Object> {
+    /** Runs the code; it may throw anything. */
+    V run() throws Throwable;
+}

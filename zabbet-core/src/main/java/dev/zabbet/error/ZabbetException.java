@@ -1,0 +1,21 @@
+package dev.zabbet.error;
+
+import org.jspecify.annotations.Nullable;
+
+/** Something that Zabbet was asked to do could not be done; the message says what, where, why and how to mend it. */
+public class ZabbetException extends RuntimeException {
+    private static final long serialVersionUID = 1L;
+
+    /** @param message what could not be done, what was found, and what to do */
+    public ZabbetException(String message) {
+        super(message);
+    }
+
+    /**
+     * @param message what could not be done, what was found, and what to do
+     * @param cause what stood behind it; null if nothing did
+     */
+    public ZabbetException(String message, @Nullable Throwable cause) {
+        super(message, cause);
+    }
+}

@@ -1,0 +1,73 @@
+package dev.zabbet.expect;
+
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.row.Row;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.List;
+import java.util.function.Predicate;
+import org.jspecify.annotations.Nullable;
+
+/** What an expected row is written with; meant for a static import. */
+public final class Expected {
+    private Expected() {}
+
+    /** Returns a row of one column; {@code with} adds others. The same as {@link Row#row}. */
+    public static Row row(String column, @Nullable Object value) {
+        return Row.row(column, value);
+    }
+
+    /** Matches every value, null too. */
+    public static Matcher any() {
+        return new Matchers.Any();
+    }
+
+    /** Matches every value but null. */
+    public static Matcher notNull() {
+        return new Matchers.NotNull();
+    }
+
+    /** Matches a date or time at most {@code tolerance} before or after {@code time}. */
+    public static Matcher near(Object time, Duration tolerance) {
+        return new Matchers.Near(Words.notNull(time, "time", "near"), Words.notNull(tolerance, "tolerance", "near"));
+    }
+
+    /** Matches a number at most {@code tolerance} below or above {@code number}. */
+    public static Matcher near(Number number, Number tolerance) {
+        return new Matchers.Near(
+                Words.notNull(number, "number", "near"), Words.notNull(tolerance, "tolerance", "near"));
+    }
+
+    /** Returns a duration of so many seconds, for {@link #near(Object, Duration)}. */
+    public static Duration seconds(long seconds) {
+        return Duration.ofSeconds(seconds);
+    }
+
+    /** Matches text that is, as a whole, matched by a regular expression ({@link java.util.regex.Pattern}). */
+    public static Matcher pattern(String regularExpression) {
+        return new Matchers.Pattern(java.util.regex.Pattern.compile(regularExpression));
+    }
+
+    /** Matches any of these values; null may be among them. */
+    public static Matcher oneOf(@Nullable Object... values) {
+        List<@Nullable Object> list = new ArrayList<>();
+        Collections.addAll(list, values);
+        return new Matchers.OneOf(Collections.unmodifiableList(list));
+    }
+
+    /** Matches a number, text, date or time from {@code least} to {@code most}, both included. */
+    public static Matcher between(Object least, Object most) {
+        return new Matchers.Between(Words.notNull(least, "least", "between"), Words.notNull(most, "most", "between"));
+    }
+
+    /**
+     * Matches what a test of one's own accepts.
+     *
+     * @param description what is accepted, for the report: "a weekday"
+     * @param test is given the value in the form that {@link dev.zabbet.schema.Kind} names, or null
+     */
+    public static Matcher satisfying(String description, Predicate<? super @Nullable Object> test) {
+        return new Matchers.Own(description, test);
+    }
+}

@@ -1,0 +1,170 @@
+package dev.zabbet.expect;
+
+import dev.zabbet.error.UnknownNameException;
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.type.Prop;
+import dev.zabbet.internal.type.TypeShape;
+import dev.zabbet.internal.value.Canon;
+import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.JavaValue;
+import dev.zabbet.internal.value.Same;
+import dev.zabbet.internal.value.Text;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Kind;
+import dev.zabbet.schema.Table;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.ServiceLoader;
+import org.jspecify.annotations.Nullable;
+
+/** A row as expected: for some columns of a table a value or a matcher. */
+final class ExpectedRow {
+    final Table table;
+    private final Map<Column, @Nullable Object> wanted = new LinkedHashMap<>();
+
+    private ExpectedRow(Table table, Row row) {
+        this.table = table;
+        for (String name : row.columns()) {
+            Column column = table.requireColumn(name);
+            Object value = row.get(name);
+            wanted.put(column, value instanceof Matcher ? value : canonical(table, column, value));
+        }
+    }
+
+    /** Reads whatever a user may give as rows: rows, maps, objects, text in a notation, or lists of them. */
+    static List<ExpectedRow> of(Table table, @Nullable Object... given) {
+        List<ExpectedRow> rows = new ArrayList<>();
+        for (Object one : given) {
+            if (one == null) {
+                throw new NullPointerException("An expected row of " + table.name() + " is null.");
+            }
+            if (one instanceof String text) {
+                notation(text).forEach(row -> rows.add(new ExpectedRow(table, row)));
+            } else if (one instanceof Iterable<?> several) {
+                several.forEach(each -> rows.addAll(of(table, each)));
+            } else {
+                rows.add(new ExpectedRow(table, row(table, one)));
+            }
+        }
+        return rows;
+    }
+
+    private static List<Row> notation(String text) {
+        List<RowNotation> known = new ArrayList<>();
+        ServiceLoader.load(RowNotation.class, ExpectedRow.class.getClassLoader())
+                .forEach(known::add);
+        return known.stream()
+                .filter(notation -> notation.recognises(text))
+                .findFirst()
+                .orElseThrow(() -> new ZabbetException("Rows given as text are read as a table in Markdown"
+                        + (known.isEmpty() ? " by the module zabbet-files, which is not on the class path" : "")
+                        + "; this begins with "
+                        + Text.of(text.strip().lines().findFirst().orElse(""))
+                        + ". Write | column | column | in the first line."))
+                .read(text);
+    }
+
+    @SuppressWarnings("unchecked")
+    private static Row row(Table table, Object given) {
+        if (given instanceof Row row) {
+            return row;
+        }
+        if (given instanceof Map<?, ?> map) {
+            return Row.of((Map<String, ?>) map);
+        }
+        if (JavaValue.kindOf(given.getClass()) != Kind.OTHER) {
+            throw new ZabbetException("An expected row of " + table.name()
+                    + " can be a Row, a map, an object or a table in Markdown, not the single value " + Text.of(given)
+                    + ".");
+        }
+        TypeShape<Object> shape = TypeShape.of((Class<Object>) given.getClass());
+        Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        for (Prop prop : shape.properties()) {
+            Column column = table.columnForProperty(prop.name())
+                    .orElseThrow(() -> new UnknownNameException(
+                            "column of table " + table.name() + " for property "
+                                    + shape.type().getSimpleName() + "::" + prop.name(),
+                            prop.name(),
+                            table.columnNames()));
+            values.put(column.name(), shape.read(given, prop));
+        }
+        return Row.of(values);
+    }
+
+    static @Nullable Object canonical(Table table, Column column, @Nullable Object value) {
+        try {
+            return Canon.of(column.type(), value);
+        } catch (Inexact e) {
+            if (value instanceof Number && column.type().kind() == Kind.DECIMAL) {
+                return value;
+            }
+            throw new ZabbetException("The expected value of " + table.name() + "." + column.name()
+                    + " can never be stored: the column is " + column.type().sqlName() + ", and " + e.clause() + ".");
+        }
+    }
+
+    int size() {
+        return wanted.size();
+    }
+
+    /** Returns the columns in which a stored row is not as expected, in the order of the expectation. */
+    List<Column> differences(Row stored) {
+        List<Column> different = new ArrayList<>();
+        wanted.forEach((column, value) -> {
+            if (!matches(column, value, stored.get(column.name()))) {
+                different.add(column);
+            }
+        });
+        return different;
+    }
+
+    boolean matches(Row stored) {
+        for (Map.Entry<Column, @Nullable Object> entry : wanted.entrySet()) {
+            if (!matches(
+                    entry.getKey(), entry.getValue(), stored.get(entry.getKey().name()))) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    private static boolean matches(Column column, @Nullable Object wanted, @Nullable Object stored) {
+        return wanted instanceof Matcher matcher
+                ? matcher.matches(column.type(), stored)
+                : Same.asStored(column.type(), wanted, stored);
+    }
+
+    /** Tells whether the expectation gives the key, so that only the row with this key can be meant. */
+    boolean hasKey() {
+        List<String> key = table.keyColumns();
+        return !key.isEmpty()
+                && key.stream().allMatch(k -> wanted.entrySet().stream()
+                        .anyMatch(e -> e.getKey().name().equals(k) && !(e.getValue() instanceof Matcher)));
+    }
+
+    boolean sameKey(Row stored) {
+        return table.keyColumns().stream().allMatch(k -> {
+            Column column = table.requireColumn(k);
+            return matches(column, wanted.get(column), stored.get(k));
+        });
+    }
+
+    String wanted(Column column) {
+        Object value = wanted.get(column);
+        return value instanceof Matcher matcher ? matcher.describe() : Text.cell(value);
+    }
+
+    List<Column> columns() {
+        return List.copyOf(wanted.keySet());
+    }
+
+    /** Returns {@code status=CANCELLED, nights=2}. */
+    String describe() {
+        List<String> parts = new ArrayList<>();
+        wanted.keySet().forEach(column -> parts.add(column.name() + "=" + wanted(column)));
+        return String.join(", ", parts);
+    }
+}

@@ -1,0 +1,252 @@
+package dev.zabbet.expect;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.value.JavaValue;
+import dev.zabbet.internal.value.Same;
+import dev.zabbet.internal.value.Text;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Kind;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import dev.zabbet.store.Change;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * What an act should have left. Each method throws an {@link AssertionError} if the footprint is another, and otherwise
+ * counts the rows it spoke of as accounted for, so that {@link #nothingElse} can tell whether there were others.
+ *
+ * <p>Not thread-safe; begin another expectation for another look.
+ */
+public final class FootprintExpectation {
+    private final Schema schema;
+    private final List<Change> all;
+    private final List<Change> open;
+    private final long variation;
+
+    private FootprintExpectation(Schema schema, List<Change> changes, long variation) {
+        this.schema = schema;
+        this.all = changes;
+        this.open = new ArrayList<>(changes);
+        this.variation = variation;
+    }
+
+    /** Begins an expectation on changes; {@code Footprint.expect} is the usual way. */
+    public static FootprintExpectation on(Schema schema, List<Change> changes, long variation) {
+        return new FootprintExpectation(schema, List.copyOf(changes), variation);
+    }
+
+    /**
+     * Expects that each of these rows was added, a row of its own for each.
+     *
+     * @param rows as {@link TableExpectation} takes them; at least one
+     */
+    public FootprintExpectation added(String table, Object... rows) {
+        rows(schema.require(table), Change.Added.class, "added", rows);
+        return this;
+    }
+
+    /** Expects that each of these rows was removed; what they held before counts. */
+    public FootprintExpectation removed(String table, Object... rows) {
+        Table found = schema.require(table);
+        Object[] asRows = new Object[rows.length];
+        for (int i = 0; i < rows.length; i++) {
+            boolean single = found.keyColumns().size() == 1
+                    && JavaValue.kindOf(rows[i].getClass()) != Kind.OTHER
+                    && !(rows[i] instanceof String text && text.contains("|"));
+            asRows[i] = single ? Row.row(found.keyColumns().get(0), rows[i]) : rows[i];
+        }
+        rows(found, Change.Removed.class, "removed", asRows);
+        return this;
+    }
+
+    /**
+     * Expects that the row with this key was changed and now holds these values.
+     *
+     * @param key the key; of a key of several columns a list in key order, or a row
+     * @param after the columns that count, as they are now
+     */
+    public FootprintExpectation changed(String table, Object key, Object after) {
+        Table found = schema.require(table);
+        Map<String, Object> keyed = key(found, key);
+        Optional<Change> change = all.stream()
+                .filter(c -> c.table().equals(found))
+                .filter(c -> keyed.entrySet().stream()
+                        .allMatch(k -> Same.values(c.row().get(k.getKey()), k.getValue())))
+                .findFirst();
+        String name =
+                found.name() + " " + keyed.values().stream().map(Text::cell).collect(Collectors.joining("/"));
+        ExpectedRow expected = single(found, after);
+        if (change.isPresent() && change.get() instanceof Change.Changed changed) {
+            require(changed, expected, name);
+            open.remove(changed);
+            return this;
+        }
+        String instead = change.isEmpty()
+                ? "was not changed"
+                : change.get() instanceof Change.Added ? "was added" : "was removed";
+        Report report = new Report(name + " " + instead + "; expected that it changes to " + expected.describe() + ".");
+        report.compare(expected.describe(), instead);
+        throw fail(report);
+    }
+
+    /** Expects that one row was changed and now holds these values, whichever it is. */
+    public FootprintExpectation changed(String table, Object after) {
+        Table found = schema.require(table);
+        ExpectedRow expected = single(found, after);
+        List<Change.Changed> changed = of(found, Change.Changed.class);
+        List<Row> rows = changed.stream().map(Change.Changed::after).toList();
+        Pairing pairing = new Pairing(List.of(expected), rows);
+        if (!pairing.isExact()) {
+            Report report = new Report(
+                    rows.isEmpty()
+                            ? "No " + found.name() + " was changed; expected one that now holds " + expected.describe()
+                                    + "."
+                            : "No changed " + found.name() + " now holds " + expected.describe() + ".");
+            report.different(pairing.different, "after");
+            report.compare(expected.describe(), "(none)");
+            throw fail(report);
+        }
+        open.remove(changed.get(rows.indexOf(pairing.exact().get(0))));
+        return this;
+    }
+
+    /** Expects that no row was touched beyond those spoken of. */
+    public FootprintExpectation nothingElse() {
+        if (!open.isEmpty()) {
+            Report report = new Report("The act left " + Words.count(open.size(), "change") + " that nobody expected.");
+            report.changes("not expected", open);
+            report.compare("(nothing else)", describe(open));
+            throw report.failure(variation);
+        }
+        return this;
+    }
+
+    /** Expects that nothing was changed at all. */
+    public FootprintExpectation unchanged() {
+        if (!all.isEmpty()) {
+            Report report =
+                    new Report("The act should have left nothing; it left " + Words.count(all.size(), "change") + ".");
+            report.changes("what it left", all);
+            report.compare("(nothing)", describe(all));
+            throw report.failure(variation);
+        }
+        return this;
+    }
+
+    /** Expects that no row of this table was touched. */
+    public FootprintExpectation unchanged(String table) {
+        Table found = schema.require(table);
+        List<Change> touched = all.stream().filter(c -> c.table().equals(found)).toList();
+        if (!touched.isEmpty()) {
+            Report report = new Report("The act should have left " + found.name() + " as it was; it left "
+                    + Words.count(touched.size(), "change") + " there.");
+            report.changes("what it left in " + found.name(), touched);
+            report.compare("(nothing)", describe(touched));
+            throw report.failure(variation);
+        }
+        return this;
+    }
+
+    private <C extends Change> void rows(Table table, Class<C> kind, String verb, Object... rows) {
+        List<ExpectedRow> expected = ExpectedRow.of(table, rows);
+        if (expected.isEmpty()) {
+            throw new ZabbetException("No row was given: " + verb + "(\"" + table.name()
+                    + "\", …) needs at least one. For none, say unchanged(\"" + table.name() + "\").");
+        }
+        List<C> candidates = of(table, kind);
+        List<Row> found = candidates.stream().map(Change::row).toList();
+        Pairing pairing = new Pairing(expected, found);
+        if (!pairing.isExact()) {
+            int off = pairing.different.size() + pairing.unpaired.size();
+            String headline = found.isEmpty()
+                    ? "No " + table.name() + " was " + verb + "; " + expected.size() + " expected."
+                    : off + " of " + Words.count(expected.size(), table.name()) + " expected to be " + verb
+                            + (off == 1 ? " was " : " were ")
+                            + (pairing.unpaired.isEmpty() ? verb + " with other values." : "not.");
+            Report report = new Report(headline);
+            report.different(pairing.different, verb);
+            report.nowhere(pairing.unpaired, "expected to be " + verb);
+            throw fail(report);
+        }
+        for (Row row : pairing.exact()) {
+            open.remove(candidates.get(identity(found, row)));
+        }
+    }
+
+    private static int identity(List<Row> rows, Row row) {
+        for (int i = 0; i < rows.size(); i++) {
+            if (rows.get(i) == row) {
+                return i;
+            }
+        }
+        throw new IllegalStateException("a row that is not in its own list");
+    }
+
+    private <C extends Change> List<C> of(Table table, Class<C> kind) {
+        return open.stream()
+                .filter(c -> c.table().equals(table))
+                .filter(kind::isInstance)
+                .map(kind::cast)
+                .toList();
+    }
+
+    private void require(Change.Changed changed, ExpectedRow expected, String name) {
+        List<Column> differences = expected.differences(changed.after());
+        if (!differences.isEmpty()) {
+            Report report = new Report(name + " was changed, but not to what was expected.");
+            report.changedDifferently(changed, expected, differences);
+            throw fail(report);
+        }
+    }
+
+    private AssertionError fail(Report report) {
+        if (all.isEmpty()) {
+            report.note("The act left nothing at all.");
+        } else {
+            report.changes("what the act left", all);
+        }
+        return report.failure(variation);
+    }
+
+    private static ExpectedRow single(Table table, Object row) {
+        List<ExpectedRow> rows = ExpectedRow.of(table, row);
+        if (rows.size() != 1) {
+            throw new ZabbetException(
+                    "changed(\"" + table.name() + "\", …) needs one row, and got " + rows.size() + ".");
+        }
+        return rows.get(0);
+    }
+
+    private static Map<String, Object> key(Table table, Object key) {
+        List<String> columns = table.keyColumns();
+        if (columns.isEmpty()) {
+            throw new ZabbetException("Table " + table.name() + " has no primary key; leave the key out: changed(\""
+                    + table.name() + "\", row).");
+        }
+        List<?> values = key instanceof Row row
+                ? columns.stream().map(row::get).toList()
+                : key instanceof List<?> list ? list : List.of(key);
+        if (values.size() != columns.size()) {
+            throw new ZabbetException("The key of " + table.name() + " is (" + String.join(", ", columns) + "); "
+                    + Words.count(values.size(), "value") + " given.");
+        }
+        Map<String, Object> keyed = new LinkedHashMap<>();
+        for (int i = 0; i < values.size(); i++) {
+            @Nullable Object value = ExpectedRow.canonical(table, table.requireColumn(columns.get(i)), values.get(i));
+            keyed.put(columns.get(i), Words.notNull(value, "key", "changed"));
+        }
+        return keyed;
+    }
+
+    private static String describe(List<Change> changes) {
+        return changes.stream().map(Report::describe).collect(Collectors.joining("\n"));
+    }
+}

@@ -1,0 +1,146 @@
+package dev.zabbet.expect;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.value.Canon;
+import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.Same;
+import dev.zabbet.internal.value.Text;
+import dev.zabbet.schema.DataType;
+import java.math.BigDecimal;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
+import java.util.List;
+import java.util.function.Predicate;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/** The kinds of matchers. */
+final class Matchers {
+    private Matchers() {}
+
+    record Any() implements Matcher {
+        @Override
+        public boolean matches(DataType type, @Nullable Object stored) {
+            return true;
+        }
+
+        @Override
+        public String describe() {
+            return "anything";
+        }
+    }
+
+    record NotNull() implements Matcher {
+        @Override
+        public boolean matches(DataType type, @Nullable Object stored) {
+            return stored != null;
+        }
+
+        @Override
+        public String describe() {
+            return "not null";
+        }
+    }
+
+    record Near(Object value, Object tolerance) implements Matcher {
+        @Override
+        public boolean matches(DataType type, @Nullable Object stored) {
+            Object wanted = canonical(type, value, describe());
+            if (stored == null || wanted == null) {
+                return false;
+            }
+            if (tolerance instanceof Duration duration) {
+                return apart(type, wanted, stored).compareTo(duration) <= 0;
+            }
+            if (!(wanted instanceof Number) || !(stored instanceof Number)) {
+                throw new ZabbetException(describe() + " needs a column of numbers, not " + type.sqlName() + ".");
+            }
+            BigDecimal difference = new BigDecimal(wanted.toString()).subtract(new BigDecimal(stored.toString()));
+            return difference.abs().compareTo(new BigDecimal(tolerance.toString())) <= 0;
+        }
+
+        private Duration apart(DataType type, Object a, Object b) {
+            if (a instanceof LocalDateTime x && b instanceof LocalDateTime y) {
+                return Duration.between(x, y).abs();
+            }
+            if (a instanceof Instant x && b instanceof Instant y) {
+                return Duration.between(x, y).abs();
+            }
+            if (a instanceof LocalTime x && b instanceof LocalTime y) {
+                return Duration.between(x, y).abs();
+            }
+            if (a instanceof LocalDate x && b instanceof LocalDate y) {
+                return Duration.between(x.atStartOfDay(), y.atStartOfDay()).abs();
+            }
+            throw new ZabbetException(describe() + " needs a column of times, not " + type.sqlName() + ".");
+        }
+
+        @Override
+        public String describe() {
+            String most = tolerance instanceof Duration d ? d.toMillis() / 1000.0 + " s" : tolerance.toString();
+            return "within " + most.replace(".0 s", " s") + " of " + Text.cell(value);
+        }
+    }
+
+    record Pattern(java.util.regex.Pattern pattern) implements Matcher {
+        @Override
+        public boolean matches(DataType type, @Nullable Object stored) {
+            return stored != null && pattern.matcher(stored.toString()).matches();
+        }
+
+        @Override
+        public String describe() {
+            return "text like /" + pattern.pattern() + "/";
+        }
+    }
+
+    record OneOf(List<@Nullable Object> values) implements Matcher {
+        @Override
+        public boolean matches(DataType type, @Nullable Object stored) {
+            return values.stream().anyMatch(v -> Same.asStored(type, canonical(type, v, describe()), stored));
+        }
+
+        @Override
+        public String describe() {
+            return "one of " + values.stream().map(Text::cell).collect(Collectors.joining(", "));
+        }
+    }
+
+    record Between(Object least, Object most) implements Matcher {
+        @Override
+        @SuppressWarnings({"unchecked", "rawtypes"})
+        public boolean matches(DataType type, @Nullable Object stored) {
+            Object low = canonical(type, least, describe());
+            Object high = canonical(type, most, describe());
+            if (!(stored instanceof Comparable value)
+                    || !(low instanceof Comparable)
+                    || !(high instanceof Comparable)) {
+                return false;
+            }
+            return value.compareTo(low) >= 0 && value.compareTo(high) <= 0;
+        }
+
+        @Override
+        public String describe() {
+            return "between " + Text.cell(least) + " and " + Text.cell(most);
+        }
+    }
+
+    record Own(String describe, Predicate<? super @Nullable Object> test) implements Matcher {
+        @Override
+        public boolean matches(DataType type, @Nullable Object stored) {
+            return test.test(stored);
+        }
+    }
+
+    private static @Nullable Object canonical(DataType type, @Nullable Object value, String what) {
+        try {
+            return Canon.of(type, value);
+        } catch (Inexact e) {
+            throw new ZabbetException(what + " does not fit a column of " + type.sqlName() + ": " + e.clause() + ".");
+        }
+    }
+}

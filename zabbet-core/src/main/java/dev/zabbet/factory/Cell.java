@@ -1,0 +1,24 @@
+package dev.zabbet.factory;
+
+import dev.zabbet.schema.Table;
+
+/** Where the values of one column of a planned node come from. */
+sealed interface Cell {
+    /** A setting of the factory. */
+    record Set(Setting setting) implements Cell {}
+
+    /** A column of parents at hand. */
+    record OfParents(Setting.Parents parents, Table target, int targetPosition) implements Cell {}
+
+    /** The same value as a column of another node: row r takes it from row r / divisor. */
+    record Link(Node node, int position, int divisor) implements Cell {}
+
+    /** Made from the schema. */
+    record Made(Maker maker) implements Cell {}
+
+    /** The number that the store reserved. */
+    record Number() implements Cell {}
+
+    /** Left out: the store puts null, its default or what it computes. */
+    record LeftOut() implements Cell {}
+}

@@ -1,0 +1,98 @@
+package dev.zabbet.factory;
+
+import dev.zabbet.internal.type.Prop;
+import dev.zabbet.internal.type.TypeShape;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Table;
+import dev.zabbet.store.Condition;
+import dev.zabbet.store.Load;
+import dev.zabbet.store.Store;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.function.Function;
+import org.jspecify.annotations.Nullable;
+
+/** Carries a plan out: stores its rows and hands back what was asked for. */
+public final class Made {
+    private Made() {}
+
+    /**
+     * Stores the plan's rows and returns those asked for, with their keys and with what the store filled in.
+     *
+     * @throws dev.zabbet.error.ZabbetException if the store refuses a row; nothing is stored then
+     */
+    public static <T> List<T> stored(Plan plan, Factory<T> factory, Store store) {
+        store.store(PlanLoad.of(plan, null));
+        Node node = plan.nodes().get(0);
+        List<T> made = new ArrayList<>();
+        for (int row = 0; row < plan.size(node); row++) {
+            made.add(make(factory, node, filledIn(plan, node, row, store)));
+        }
+        return made;
+    }
+
+    /** Stores the rows that those asked for need as parents, and returns those asked for unsaved. */
+    public static <T> List<T> unsaved(Plan plan, Factory<T> factory, Store store) {
+        Node node = plan.nodes().get(0);
+        Load load = PlanLoad.of(plan, node);
+        if (!load.inserts().isEmpty()) {
+            store.store(load);
+        }
+        return objects(plan, factory, false);
+    }
+
+    static <T> List<T> objects(Plan plan, Factory<T> factory, boolean withNumbers) {
+        Node node = plan.nodes().get(0);
+        List<T> made = new ArrayList<>();
+        for (int row = 0; row < plan.size(node); row++) {
+            int at = row;
+            made.add(make(factory, node, position -> {
+                boolean number = node.cells[position] instanceof Cell.Number;
+                return number && !withNumbers ? null : plan.value(node, at, position);
+            }));
+        }
+        return made;
+    }
+
+    /** Reads the row back if the store filled something in that the plan does not know. */
+    private static Function<Integer, @Nullable Object> filledIn(Plan plan, Node node, int row, Store store) {
+        Table table = node.table;
+        boolean known = true;
+        for (int at = 0; at < node.cells.length; at++) {
+            Column column = table.columns().get(at);
+            known &= !plan.isLeftOut(node, at) || (column.defaultText().isEmpty() && !column.isComputed());
+        }
+        if (known || table.keyColumns().isEmpty()) {
+            return position -> plan.value(node, row, position);
+        }
+        Condition key = Condition.ALL;
+        for (String column : table.keyColumns()) {
+            key = key.and(new Condition.Equal(column, plan.value(node, row, table.position(column))));
+        }
+        Row stored = store.rows(table, key).get(0);
+        return position -> stored.get(table.columns().get(position).name());
+    }
+
+    @SuppressWarnings("unchecked")
+    private static <T> T make(Factory<T> factory, Node node, Function<Integer, @Nullable Object> values) {
+        if (factory.type() == Row.class) {
+            List<@Nullable Object> all = new ArrayList<>();
+            for (int at = 0; at < node.cells.length; at++) {
+                all.add(values.apply(at));
+            }
+            return (T) Row.of(node.table.columnNames(), all.toArray());
+        }
+        TypeShape<T> shape = TypeShape.of(factory.type());
+        return shape.make(prop -> {
+            Column column = node.table.columnForProperty(prop.name()).orElseThrow();
+            Object value = values.apply(node.table.position(column.name()));
+            return value == null && prop.type().isPrimitive() ? zero(prop) : value;
+        });
+    }
+
+    /** A primitive property of an object that is not stored yet holds zero, as a new object of the application would. */
+    private static Object zero(Prop prop) {
+        return prop.type() == boolean.class ? (Object) false : prop.type() == char.class ? (Object) '0' : (Object) 0;
+    }
+}

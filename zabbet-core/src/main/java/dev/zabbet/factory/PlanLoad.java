@@ -1,0 +1,128 @@
+package dev.zabbet.factory;
+
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Reference;
+import dev.zabbet.schema.StoringOrder;
+import dev.zabbet.schema.Table;
+import dev.zabbet.store.Load;
+import dev.zabbet.store.RowSource;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
+
+/** Puts a plan's rows into an order in which they can be stored. */
+final class PlanLoad {
+    private final Plan plan;
+    private final StoringOrder order;
+    private final List<RowSource> inserts = new ArrayList<>();
+    private final List<Load.Fill> fills = new ArrayList<>();
+
+    private PlanLoad(Plan plan) {
+        this.plan = plan;
+        this.order = plan.schema().storingOrder();
+    }
+
+    static Load of(Plan plan, @Nullable Node without) {
+        PlanLoad load = new PlanLoad(plan);
+        for (Table table : load.order.tables()) {
+            List<Node> nodes = plan.nodes().stream()
+                    .filter(n -> n.table.equals(table) && n != without)
+                    .toList();
+            load.parentsFirst(nodes).forEach(load::add);
+        }
+        return new Load(load.inserts, load.fills);
+    }
+
+    /** Nodes of one table that refer to each other: the one referred to comes first. */
+    private List<Node> parentsFirst(List<Node> nodes) {
+        List<Node> ordered = new ArrayList<>();
+        nodes.forEach(node -> visit(node, nodes, ordered, new HashSet<>()));
+        return ordered;
+    }
+
+    private static void visit(Node node, List<Node> all, List<Node> ordered, Set<Node> path) {
+        if (ordered.contains(node) || !path.add(node)) {
+            return;
+        }
+        for (Cell cell : node.cells) {
+            if (cell instanceof Cell.Link link && all.contains(link.node())) {
+                visit(link.node(), all, ordered, path);
+            }
+        }
+        ordered.add(node);
+    }
+
+    private void add(Node node) {
+        Set<Integer> later = filledLater(node);
+        List<Integer> first = new ArrayList<>();
+        for (int at = 0; at < node.cells.length; at++) {
+            if (!plan.isLeftOut(node, at) && !later.contains(at)) {
+                first.add(at);
+            }
+        }
+        inserts.add(new NodeRows(plan, node, first));
+        if (!later.isEmpty()) {
+            List<Integer> columns = new ArrayList<>();
+            node.table.keyColumns().forEach(key -> columns.add(node.table.position(key)));
+            int keys = columns.size();
+            columns.addAll(later);
+            fills.add(new Load.Fill(new NodeRows(plan, node, columns), keys));
+        }
+    }
+
+    /** Columns of references that run against the storing order and point to rows of this very plan. */
+    private Set<Integer> filledLater(Node node) {
+        Set<Integer> later = new HashSet<>();
+        for (Reference reference : node.table.references()) {
+            if (!order.runsAgainst(node.table, reference) || reference.target().equals(node.table.name())) {
+                continue;
+            }
+            for (String column : reference.columns()) {
+                int at = node.table.position(column);
+                if (node.cells[at] instanceof Cell.Link
+                        && node.table.columns().get(at).nullable()) {
+                    later.add(at);
+                }
+            }
+        }
+        return later;
+    }
+
+    /** Some columns of a node's rows. */
+    private static final class NodeRows implements RowSource {
+        private final Plan plan;
+        private final Node node;
+        private final int[] positions;
+        private final List<Column> columns;
+
+        NodeRows(Plan plan, Node node, List<Integer> positions) {
+            this.plan = plan;
+            this.node = node;
+            this.positions = positions.stream().mapToInt(i -> i).toArray();
+            this.columns =
+                    positions.stream().map(i -> node.table.columns().get(i)).toList();
+        }
+
+        @Override
+        public Table table() {
+            return node.table;
+        }
+
+        @Override
+        public List<Column> columns() {
+            return columns;
+        }
+
+        @Override
+        public int size() {
+            return plan.size(node);
+        }
+
+        @Override
+        public @Nullable Object value(int row, int column) {
+            return plan.value(node, row, positions[column]);
+        }
+    }
+}

@@ -1,0 +1,343 @@
+package dev.zabbet.factory;
+
+import dev.zabbet.error.UnknownNameException;
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.value.JavaValue;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Kind;
+import dev.zabbet.schema.Reference;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Works out which rows a factory needs: one node for the rows asked for, one for each kind of parent and child. The plan
+ * is the same for one row and for a million, because every row of a node gets its values in the same way.
+ *
+ * <p>Rules for a reference, in this order: what the factory says; what its columns hold already because another
+ * reference shares them; empty, if a column may be null; the nearest row up the chain that this one was made for, if it
+ * is of the table referred to; a new parent for each row.
+ */
+final class Planner {
+    private final Schema schema;
+    private final List<Node> nodes = new ArrayList<>();
+
+    Planner(Schema schema) {
+        this.schema = schema;
+    }
+
+    /** Returns the nodes in the order in which they were thought of; the first is the one of the rows asked for. */
+    List<Node> plan(Factory<?> factory) {
+        node(tableOf(factory), factory, 1, null, 1, Map.of());
+        Map<Table, Integer> perRoot = new LinkedHashMap<>();
+        for (Node node : nodes) {
+            node.offset = perRoot.merge(node.table, node.perRoot, Integer::sum) - node.perRoot;
+        }
+        return nodes;
+    }
+
+    private Table tableOf(Factory<?> factory) {
+        return schema.require(factory.table());
+    }
+
+    private Node node(
+            Table table,
+            Factory<?> factory,
+            int perRoot,
+            @Nullable Node origin,
+            int perOrigin,
+            Map<Integer, Cell> pinned) {
+        Node node = new Node(table, factory, perRoot, origin, perOrigin);
+        nodes.add(node);
+        pinned.forEach((at, cell) -> node.cells[at] = cell);
+        applySettings(node, pinned);
+        requireColumnsForProperties(node);
+        List<Reference> references = new ArrayList<>(table.references());
+        references.sort(Comparator.comparingInt((Reference r) -> -r.columns().size()));
+        references.forEach(reference -> settle(node, reference));
+        finish(node);
+        for (Factory.Children children : factory.children()) {
+            addChildren(node, children);
+        }
+        return node;
+    }
+
+    private void applySettings(Node node, Map<Integer, Cell> pinned) {
+        Map<Integer, String> seen = new LinkedHashMap<>();
+        node.factory.settings().forEach((name, setting) -> {
+            int at = position(node, name);
+            String twin = seen.put(at, name);
+            if (twin != null) {
+                throw new ZabbetException("The factory of " + node.table.name() + " sets column "
+                        + node.table.columns().get(at).name() + " twice: as '" + twin + "' and as '" + name + "'.");
+            }
+            if (node.table.columns().get(at).isComputed()) {
+                throw new ZabbetException(
+                        node.table.name() + "." + name + " is computed by the database and cannot be set.");
+            }
+            if (setting instanceof Setting.Parent parent) {
+                applyParent(node, at, parent);
+            } else if (setting instanceof Setting.Parents parents) {
+                applyParents(node, at, parents);
+            } else if (pinned.containsKey(at)) {
+                throw contradiction(node, at);
+            } else {
+                node.cells[at] = new Cell.Set(setting);
+            }
+        });
+    }
+
+    private static int position(Node node, String name) {
+        int at = node.table.position(name);
+        if (at >= 0) {
+            return at;
+        }
+        Column column = node.table
+                .columnForProperty(name)
+                .orElseThrow(() -> new UnknownNameException(
+                        "column of table " + node.table.name(), name, node.table.columnNames()));
+        return node.table.position(column.name());
+    }
+
+    private void applyParent(Node node, int at, Setting.Parent parent) {
+        Reference reference = referenceFor(node, at);
+        Table target = schema.require(reference.target());
+        Table made = tableOf(parent.factory());
+        if (!made.equals(target)) {
+            throw new ZabbetException(node.table.name() + "." + reference.describe() + " got a factory of "
+                    + made.name() + "; it needs one of " + target.name() + ".");
+        }
+        link(node, reference, node(target, parent.factory(), node.perRoot, node, 1, pins(node, reference)));
+    }
+
+    private void applyParents(Node node, int at, Setting.Parents parents) {
+        if (node.table.referencesOf(node.table.columns().get(at).name()).isEmpty()
+                || !(parents.rows().get(0) instanceof Row)
+                        && isKey(parents.rows().get(0))) {
+            if (node.isSet(at)) {
+                throw contradiction(node, at);
+            }
+            node.cells[at] = new Cell.Set(new Setting.InTurn(new ArrayList<>(parents.rows())));
+            return;
+        }
+        Reference reference = referenceFor(node, at);
+        Table target = schema.require(reference.target());
+        for (int i = 0; i < reference.columns().size(); i++) {
+            int own = node.table.requirePosition(reference.columns().get(i));
+            if (node.isSet(own)) {
+                throw contradiction(node, own);
+            }
+            node.cells[own] = new Cell.OfParents(
+                    parents,
+                    target,
+                    target.requirePosition(reference.targetColumns().get(i)));
+        }
+    }
+
+    private static boolean isKey(Object value) {
+        return JavaValue.kindOf(value.getClass()) != Kind.OTHER;
+    }
+
+    /** Picks the reference that a column stands for: the one with the fewest columns. */
+    private static Reference referenceFor(Node node, int at) {
+        String column = node.table.columns().get(at).name();
+        return node.table.referencesOf(column).stream()
+                .min(Comparator.comparingInt(r -> r.columns().size()))
+                .orElseThrow(() -> new ZabbetException(node.table.name() + "." + column
+                        + " is no reference. The references of " + node.table.name() + " are: "
+                        + node.table.references().stream()
+                                .map(Reference::describe)
+                                .collect(Collectors.joining(", "))
+                        + "."));
+    }
+
+    /** Gives a reference that nothing was said about its values, if it needs any. */
+    private void settle(Node node, Reference reference) {
+        int[] own = positions(node.table, reference.columns());
+        if (isSettled(node, reference, own)) {
+            return;
+        }
+        for (int at : own) {
+            boolean required = !node.table.columns().get(at).nullable();
+            if (!required && !node.isSet(at)) {
+                return;
+            }
+        }
+        Table target = schema.require(reference.target());
+        Node above = nearestAbove(node, target);
+        if (above != null && freeOf(node, own)) {
+            linkTo(node, reference, above, divisorTo(node, above));
+            return;
+        }
+        link(
+                node,
+                reference,
+                node(target, Factory.forTable(target.name()), node.perRoot, node, 1, pins(node, reference)));
+    }
+
+    /** A reference is settled if all columns come from the user, or all from one row of the table referred to. */
+    private boolean isSettled(Node node, Reference reference, int[] own) {
+        Node common = null;
+        boolean given = false;
+        for (int i = 0; i < own.length; i++) {
+            if (!node.isSet(own[i])) {
+                return false;
+            }
+            Node source = node;
+            int at = own[i];
+            int target = schema.require(reference.target())
+                    .requirePosition(reference.targetColumns().get(i));
+            boolean reached = false;
+            while (source.cells[at] instanceof Cell.Link link) {
+                source = link.node();
+                at = link.position();
+                if (source.table.name().equals(reference.target()) && at == target) {
+                    reached = true;
+                    break;
+                }
+            }
+            if (reached && (common == null || common == source)) {
+                common = source;
+            } else if (!reached
+                    && (source.cells[at] instanceof Cell.Set || source.cells[at] instanceof Cell.OfParents)) {
+                given = true;
+            } else {
+                return false;
+            }
+        }
+        return common == null || !given;
+    }
+
+    private static boolean freeOf(Node node, int[] own) {
+        for (int at : own) {
+            if (node.isSet(at)) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    private static @Nullable Node nearestAbove(Node node, Table target) {
+        for (Node above = node; above != null; above = above.origin) {
+            if (above.table.equals(target)) {
+                return above;
+            }
+        }
+        return null;
+    }
+
+    private static int divisorTo(Node node, Node above) {
+        int divisor = 1;
+        for (Node at = node; at != above && at != null; at = at.origin) {
+            divisor *= at.perOrigin;
+        }
+        return divisor;
+    }
+
+    /** Columns of the new parent that must agree with what the child's columns hold already. */
+    private Map<Integer, Cell> pins(Node child, Reference reference) {
+        Table target = schema.require(reference.target());
+        Map<Integer, Cell> pins = new LinkedHashMap<>();
+        for (int i = 0; i < reference.columns().size(); i++) {
+            int own = child.table.requirePosition(reference.columns().get(i));
+            if (child.isSet(own)) {
+                pins.put(target.requirePosition(reference.targetColumns().get(i)), new Cell.Link(child, own, 1));
+            }
+        }
+        return pins;
+    }
+
+    private void link(Node child, Reference reference, Node parent) {
+        linkTo(child, reference, parent, 1);
+    }
+
+    private static void linkTo(Node child, Reference reference, Node parent, int divisor) {
+        for (int i = 0; i < reference.columns().size(); i++) {
+            int own = child.table.requirePosition(reference.columns().get(i));
+            if (!child.isSet(own)) {
+                int target =
+                        parent.table.requirePosition(reference.targetColumns().get(i));
+                child.cells[own] = new Cell.Link(parent, target, divisor);
+            }
+        }
+    }
+
+    private void addChildren(Node owner, Factory.Children children) {
+        Table table = tableOf(children.factory());
+        List<Reference> up = table.references().stream()
+                .filter(r -> r.target().equals(owner.table.name()))
+                .filter(r -> children.factory().settings().keySet().stream()
+                        .noneMatch(name -> r.columns().contains(name)))
+                .toList();
+        if (up.isEmpty()) {
+            throw new ZabbetException("children(" + children.count() + ", factory of " + table.name()
+                    + "): no reference of " + table.name() + " is free to point to " + owner.table.name() + ".");
+        }
+        Reference reference = up.get(0);
+        if (up.size() > 1) {
+            throw new ZabbetException("children(" + children.count() + ", factory of " + table.name() + "): "
+                    + up.size() + " references of " + table.name() + " point to " + owner.table.name() + ": "
+                    + up.stream().map(Reference::describe).collect(Collectors.joining(", "))
+                    + ". Say what the others hold, so that one is left.");
+        }
+        Map<Integer, Cell> pinned = new LinkedHashMap<>();
+        for (int i = 0; i < reference.columns().size(); i++) {
+            pinned.put(
+                    table.requirePosition(reference.columns().get(i)),
+                    new Cell.Link(
+                            owner,
+                            owner.table.requirePosition(
+                                    reference.targetColumns().get(i)),
+                            children.count()));
+        }
+        node(table, children.factory(), owner.perRoot * children.count(), owner, children.count(), pinned);
+    }
+
+    /** What is still open: numbers, what the schema needs a value for, and what is left to the store. */
+    private void finish(Node node) {
+        for (int at = 0; at < node.cells.length; at++) {
+            if (node.isSet(at)) {
+                continue;
+            }
+            Column column = node.table.columns().get(at);
+            if (column.isIdentity()) {
+                node.cells[at] = new Cell.Number();
+            } else if (column.isComputed()) {
+                node.cells[at] = new Cell.LeftOut();
+            } else if (column.isRequired() || node.table.keyColumns().contains(column.name())) {
+                node.cells[at] = new Cell.Made(Maker.of(node.table, column));
+            } else {
+                node.cells[at] = new Cell.LeftOut();
+            }
+        }
+    }
+
+    private static void requireColumnsForProperties(Node node) {
+        node.factory.shape().ifPresent(shape -> shape.properties().forEach(prop -> {
+            if (node.table.columnForProperty(prop.name()).isEmpty()) {
+                throw new UnknownNameException(
+                        "column of table " + node.table.name() + " for property "
+                                + shape.type().getSimpleName() + "::" + prop.name(),
+                        prop.name(),
+                        node.table.columnNames());
+            }
+        }));
+    }
+
+    private static ZabbetException contradiction(Node node, int at) {
+        String column = node.table.columns().get(at).name();
+        return new ZabbetException("The factory of " + node.table.name() + " sets " + column
+                + ", which follows already from the row that it belongs to. Leave one of the two out.");
+    }
+
+    private static int[] positions(Table table, List<String> columns) {
+        return columns.stream().mapToInt(table::requirePosition).toArray();
+    }
+}

@@ -1,0 +1,23 @@
+package dev.zabbet.factory;
+
+import java.util.List;
+import java.util.function.Function;
+import org.jspecify.annotations.Nullable;
+
+/** What a factory says about one column. */
+sealed interface Setting {
+    /** The same value in every row. */
+    record Fixed(@Nullable Object value) implements Setting {}
+
+    /** A value made for each row. */
+    record Invented(Function<? super Values, ? extends @Nullable Object> how) implements Setting {}
+
+    /** These values, row by row, from the start again after the last. */
+    record InTurn(List<@Nullable Object> values) implements Setting {}
+
+    /** A parent of its own for each row. */
+    record Parent(Factory<?> factory) implements Setting {}
+
+    /** Parents at hand, taken in turn: rows or objects. */
+    record Parents(List<Object> rows) implements Setting {}
+}

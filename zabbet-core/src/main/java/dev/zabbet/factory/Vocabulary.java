@@ -1,0 +1,33 @@
+package dev.zabbet.factory;
+
+import java.util.List;
+
+/** Small word lists of our own: invented people, places and firms, and plain words. */
+final class Vocabulary {
+    static final List<String> GIVEN =
+            words("Alva Bruno Cilia Dario Enea Fiorina Gian Hedi Ilario Jolanda Kaspar Livia Maurus Nesa Ottavia Pirmin"
+                    + " Quirin Ramona Silvan Tamara Urs Verena Wendel Xenia Ylva Zeno");
+    static final List<String> FAMILY =
+            words("Amrain Bardill Caduff Derungs Egloff Flepp Gadient Hosang Inauen Juon Koller Luzi Marugg Nett Orlik"
+                    + " Pfiffner Quadri Riedi Schorta Tuor Ursin Vital Wyler Zarn");
+    static final List<String> PLACES =
+            words("Edelgrat Fuorcla Schattwand Murmelboden Silbersee Windegg Hornlauf Steinbruch Nebelalp Grauhorn"
+                    + " Lawinenzug Morgenfluh Tiefmatt Rotbach Sonnegg Kaltwasser Adlerstein Birkenrain Felsentor"
+                    + " Gletschblick Hochried Distelboden Krummtal Vorderwald");
+    static final List<String> WORDS = words(
+            "amber basin cedar delta ember fern grove harbor inlet juniper kiln lantern meadow nectar orchard pebble"
+                    + " quarry ridge saddle timber upland valley willow yarrow zephyr anvil beacon copper drift"
+                    + " elder");
+    static final List<String> STREETS =
+            words("Enzianweg Seilbahnstrasse Hangweg Kirchgasse Brunnenplatz Talstrasse Sonnenhalde Muehleweg Bachweg");
+    static final List<String> FIRMS =
+            words("Gratwerk Nordwand Quellbach Talstation Firnfeld Steinmatt Hochlicht Bergsicht Klammtal Seilpark");
+    static final List<String> FORMS = words("AG GmbH SA Coop");
+    static final List<String> COUNTRIES = words("CH AT IT SI DE FR LI");
+
+    private Vocabulary() {}
+
+    private static List<String> words(String list) {
+        return List.of(list.split(" "));
+    }
+}

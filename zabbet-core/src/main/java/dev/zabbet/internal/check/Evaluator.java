@@ -1,0 +1,270 @@
+package dev.zabbet.internal.check;
+
+import dev.zabbet.internal.value.Same;
+import java.math.BigDecimal;
+import java.math.MathContext;
+import java.math.RoundingMode;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
+import java.time.ZoneOffset;
+import java.time.format.DateTimeParseException;
+import java.util.List;
+import java.util.Locale;
+import java.util.UUID;
+import java.util.function.Function;
+import java.util.regex.Pattern;
+import java.util.regex.PatternSyntaxException;
+import org.jspecify.annotations.Nullable;
+
+/** Evaluates a condition over the values of one row; null stands for "unknown" (ISO 9075, three-valued logic). */
+final class Evaluator {
+    private final Function<String, @Nullable Object> columns;
+
+    Evaluator(Function<String, @Nullable Object> columns) {
+        this.columns = columns;
+    }
+
+    @Nullable
+    Boolean truth(Expr expr) {
+        Object value = value(expr);
+        if (value == null || value instanceof Boolean) {
+            return (Boolean) value;
+        }
+        if (value instanceof Number number) {
+            return decimal(number).signum() != 0;
+        }
+        throw new NotUnderstood("a condition that is neither true nor false");
+    }
+
+    private @Nullable Object value(Expr expr) {
+        if (expr instanceof Expr.Literal literal) {
+            return literal.value();
+        }
+        if (expr instanceof Expr.ColumnRef column) {
+            return columns.apply(column.name());
+        }
+        if (expr instanceof Expr.And and) {
+            return junction(and.parts(), false);
+        }
+        if (expr instanceof Expr.Or or) {
+            return junction(or.parts(), true);
+        }
+        if (expr instanceof Expr.Not not) {
+            Boolean inner = truth(not.part());
+            return inner == null ? null : !inner;
+        }
+        if (expr instanceof Expr.IsNull isNull) {
+            return value(isNull.value()) == null;
+        }
+        if (expr instanceof Expr.In in) {
+            return in(in);
+        }
+        if (expr instanceof Expr.Matches matches) {
+            return matches(matches);
+        }
+        if (expr instanceof Expr.Binary binary) {
+            return binary(binary);
+        }
+        return call((Expr.Call) expr);
+    }
+
+    /** AND is settled by a false part, OR by a true one; a null part leaves the rest unknown. */
+    private @Nullable Boolean junction(List<Expr> parts, boolean settling) {
+        boolean unknown = false;
+        NotUnderstood trouble = null;
+        for (Expr part : parts) {
+            try {
+                Boolean truth = truth(part);
+                if (truth == null) {
+                    unknown = true;
+                } else if (truth == settling) {
+                    return settling;
+                }
+            } catch (NotUnderstood e) {
+                trouble = e;
+            }
+        }
+        if (trouble != null) {
+            throw trouble;
+        }
+        return unknown ? null : !settling;
+    }
+
+    private @Nullable Boolean in(Expr.In in) {
+        Object value = value(in.value());
+        if (value == null) {
+            return null;
+        }
+        boolean unknown = false;
+        for (Expr choice : in.choices()) {
+            Object other = value(choice);
+            if (other == null) {
+                unknown = true;
+            } else if (compare(value, other) == 0) {
+                return true;
+            }
+        }
+        return unknown ? null : false;
+    }
+
+    private @Nullable Boolean matches(Expr.Matches matches) {
+        Object text = value(matches.text());
+        Object pattern = value(matches.pattern());
+        if (text == null || pattern == null) {
+            return null;
+        }
+        int flags = Pattern.DOTALL | (matches.ignoreCase() ? Pattern.CASE_INSENSITIVE | Pattern.UNICODE_CASE : 0);
+        try {
+            return matches.regular()
+                    ? Pattern.compile(pattern.toString(), flags)
+                            .matcher(text.toString())
+                            .find()
+                    : Pattern.compile(likeAsRegex(pattern.toString()), flags)
+                            .matcher(text.toString())
+                            .matches();
+        } catch (PatternSyntaxException e) {
+            throw new NotUnderstood("the pattern '" + pattern + "'");
+        }
+    }
+
+    private static String likeAsRegex(String like) {
+        StringBuilder regex = new StringBuilder();
+        for (int i = 0; i < like.length(); i++) {
+            char c = like.charAt(i);
+            if (c == '\\' && i + 1 < like.length()) {
+                regex.append(Pattern.quote(like.substring(++i, i + 1)));
+            } else {
+                regex.append(c == '%' ? ".*" : c == '_' ? "." : Pattern.quote(String.valueOf(c)));
+            }
+        }
+        return regex.toString();
+    }
+
+    private @Nullable Object binary(Expr.Binary binary) {
+        Object left = value(binary.left());
+        Object right = value(binary.right());
+        if (left == null || right == null) {
+            return null;
+        }
+        String operator = binary.operator();
+        return switch (operator) {
+            case "=" -> compare(left, right) == 0;
+            case "<>" -> compare(left, right) != 0;
+            case "<" -> compare(left, right) < 0;
+            case ">" -> compare(left, right) > 0;
+            case "<=" -> compare(left, right) <= 0;
+            case ">=" -> compare(left, right) >= 0;
+            case "||" -> left.toString() + right;
+            default -> arithmetic(operator, left, right);
+        };
+    }
+
+    private static Object arithmetic(String operator, Object left, Object right) {
+        if (!(left instanceof Number) || !(right instanceof Number)) {
+            throw new NotUnderstood("'" + operator + "' on something that is no number");
+        }
+        BigDecimal a = decimal(left);
+        BigDecimal b = decimal(right);
+        if ((operator.equals("/") || operator.equals("%")) && b.signum() == 0) {
+            throw new NotUnderstood("a division by zero");
+        }
+        return switch (operator) {
+            case "+" -> a.add(b);
+            case "-" -> a.subtract(b);
+            case "*" -> a.multiply(b);
+            case "%" -> a.remainder(b);
+            case "/" ->
+                a.scale() <= 0 && b.scale() <= 0
+                        ? a.divide(b, 0, RoundingMode.DOWN)
+                        : a.divide(b, MathContext.DECIMAL64);
+            default -> throw new NotUnderstood("'" + operator + "'");
+        };
+    }
+
+    private @Nullable Object call(Expr.Call call) {
+        List<@Nullable Object> arguments =
+                call.arguments().stream().<@Nullable Object>map(this::value).toList();
+        if (call.function().equals("coalesce")) {
+            return arguments.stream().filter(a -> a != null).findFirst().orElse(null);
+        }
+        if (arguments.isEmpty() || arguments.contains(null)) {
+            if (arguments.isEmpty()) {
+                throw new NotUnderstood("the function " + call.function());
+            }
+            return null;
+        }
+        Object first = arguments.get(0);
+        String text = String.valueOf(first);
+        if (arguments.size() > 1) {
+            if (call.function().equals("mod")) {
+                return arithmetic("%", first, arguments.get(1));
+            }
+            throw new NotUnderstood("the function " + call.function());
+        }
+        return switch (call.function()) {
+            case "length", "char_length", "character_length" ->
+                first instanceof byte[] bytes
+                        ? BigDecimal.valueOf(bytes.length)
+                        : BigDecimal.valueOf(text.codePointCount(0, text.length()));
+            case "lower" -> text.toLowerCase(Locale.ROOT);
+            case "upper" -> text.toUpperCase(Locale.ROOT);
+            case "trim", "btrim" -> text.strip();
+            case "ltrim" -> text.stripLeading();
+            case "rtrim" -> text.stripTrailing();
+            case "abs" -> decimal(first).abs();
+            default -> throw new NotUnderstood("the function " + call.function());
+        };
+    }
+
+    private static int compare(Object left, Object right) {
+        if (left instanceof Number && right instanceof Number) {
+            return decimal(left).compareTo(decimal(right));
+        }
+        if (left instanceof Boolean || right instanceof Boolean) {
+            return Boolean.compare(bool(left), bool(right));
+        }
+        if (left instanceof CharSequence && right instanceof CharSequence) {
+            return left.toString().compareTo(right.toString());
+        }
+        try {
+            if (left instanceof Number || right instanceof Number) {
+                return decimal(left).compareTo(decimal(right));
+            }
+            if (left instanceof UUID || right instanceof UUID) {
+                return left.toString().compareToIgnoreCase(right.toString());
+            }
+            if (left instanceof LocalTime || right instanceof LocalTime) {
+                return LocalTime.parse(left.toString()).compareTo(LocalTime.parse(right.toString()));
+            }
+            return dateTime(left).compareTo(dateTime(right));
+        } catch (DateTimeParseException | NumberFormatException e) {
+            throw new NotUnderstood("a comparison of " + left + " with " + right);
+        }
+    }
+
+    private static boolean bool(Object value) {
+        return value instanceof Boolean b
+                ? b
+                : Same.values(value, BigDecimal.ONE) || value.toString().equals("true");
+    }
+
+    private static LocalDateTime dateTime(Object value) {
+        if (value instanceof LocalDateTime dateTime) {
+            return dateTime;
+        }
+        if (value instanceof LocalDate date) {
+            return date.atStartOfDay();
+        }
+        if (value instanceof Instant instant) {
+            return LocalDateTime.ofInstant(instant, ZoneOffset.UTC);
+        }
+        String iso = value.toString().replace(' ', 'T');
+        return iso.indexOf('T') < 0 ? LocalDate.parse(iso).atStartOfDay() : LocalDateTime.parse(iso);
+    }
+
+    private static BigDecimal decimal(Object number) {
+        return number instanceof BigDecimal d ? d : new BigDecimal(number.toString());
+    }
+}

@@ -1,0 +1,149 @@
+package dev.zabbet.internal.value;
+
+import dev.zabbet.schema.DataType;
+import dev.zabbet.schema.Kind;
+import java.math.BigDecimal;
+import java.math.BigInteger;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
+import java.time.OffsetDateTime;
+import java.time.ZoneOffset;
+import java.time.ZonedDateTime;
+import java.util.UUID;
+import org.jspecify.annotations.Nullable;
+
+/** Brings values into the Java type of a property, where nothing is lost by it. */
+public final class JavaValue {
+    private JavaValue() {}
+
+    /**
+     * Returns the value as the given Java type; null stays null.
+     *
+     * @throws Inexact if the value is no such value, or would lose something
+     */
+    public static @Nullable Object to(Class<?> wanted, @Nullable Object value) throws Inexact {
+        Class<?> type = boxed(wanted);
+        if (value == null || (type.isInstance(value) && type != Object.class)) {
+            return value;
+        }
+        if (type == Object.class) {
+            return value;
+        }
+        if (type.isEnum()) {
+            return enumNamed(type, value);
+        }
+        Kind kind = kindOf(type);
+        if (kind == Kind.OTHER) {
+            throw new Inexact(Text.of(value) + " is not a " + type.getSimpleName());
+        }
+        Object canonical = Canon.of(typeOf(type, kind), value);
+        return fromCanonical(type, canonical);
+    }
+
+    /** Returns the family of values that a Java type holds, or {@link Kind#OTHER} for a type that is no single value. */
+    public static Kind kindOf(Class<?> javaType) {
+        Class<?> type = boxed(javaType);
+        if (type == Boolean.class) {
+            return Kind.BOOLEAN;
+        }
+        if (type == Long.class
+                || type == Integer.class
+                || type == Short.class
+                || type == Byte.class
+                || type == BigInteger.class) {
+            return Kind.INTEGER;
+        }
+        if (type == BigDecimal.class) {
+            return Kind.DECIMAL;
+        }
+        if (type == Double.class || type == Float.class) {
+            return Kind.FLOAT;
+        }
+        if (type == String.class || type == Character.class || type == CharSequence.class) {
+            return Kind.TEXT;
+        }
+        if (type.isEnum()) {
+            return Kind.ENUM;
+        }
+        if (type == byte[].class) {
+            return Kind.BYTES;
+        }
+        if (type == LocalDate.class) {
+            return Kind.DATE;
+        }
+        if (type == LocalTime.class) {
+            return Kind.TIME;
+        }
+        if (type == LocalDateTime.class) {
+            return Kind.TIMESTAMP;
+        }
+        if (type == Instant.class
+                || type == OffsetDateTime.class
+                || type == ZonedDateTime.class
+                || type == java.util.Date.class) {
+            return Kind.INSTANT;
+        }
+        return type == UUID.class ? Kind.UUID : Kind.OTHER;
+    }
+
+    /** Returns the wrapper class of a primitive type, any other class as it is. */
+    public static Class<?> boxed(Class<?> type) {
+        return java.lang.invoke.MethodType.methodType(type).wrap().returnType();
+    }
+
+    private static DataType typeOf(Class<?> type, Kind kind) {
+        int bits = type == Byte.class ? 8 : type == Short.class ? 16 : type == Integer.class ? 32 : 64;
+        return kind == Kind.INTEGER && type != BigInteger.class
+                ? DataType.precise(kind, type.getSimpleName(), bits, 0)
+                : DataType.precise(kind, type.getSimpleName(), kind == Kind.INTEGER ? 4096 : DataType.UNLIMITED, 0);
+    }
+
+    private static @Nullable Object fromCanonical(Class<?> type, @Nullable Object value) throws Inexact {
+        if (value == null || type.isInstance(value)) {
+            return value;
+        }
+        if (value instanceof Number n) {
+            if (type == Integer.class) {
+                return n.intValue();
+            }
+            if (type == Short.class) {
+                return n.shortValue();
+            }
+            if (type == Byte.class) {
+                return n.byteValue();
+            }
+            if (type == BigInteger.class) {
+                return new BigInteger(n.toString());
+            }
+            if (type == Float.class) {
+                return n.floatValue();
+            }
+        }
+        if (value instanceof String text && type == Character.class && text.length() == 1) {
+            return text.charAt(0);
+        }
+        if (value instanceof Instant instant) {
+            if (type == OffsetDateTime.class) {
+                return instant.atOffset(ZoneOffset.UTC);
+            }
+            if (type == ZonedDateTime.class) {
+                return instant.atZone(ZoneOffset.UTC);
+            }
+            if (type == java.util.Date.class) {
+                return java.util.Date.from(instant);
+            }
+        }
+        throw new Inexact(Text.of(value) + " is not a " + type.getSimpleName());
+    }
+
+    private static Object enumNamed(Class<?> type, Object value) throws Inexact {
+        for (Object constant : type.getEnumConstants()) {
+            if (((Enum<?>) constant).name().equalsIgnoreCase(value.toString())) {
+                return constant;
+            }
+        }
+        throw new Inexact(Text.of(value) + " is none of " + java.util.Arrays.toString(type.getEnumConstants()));
+    }
+}

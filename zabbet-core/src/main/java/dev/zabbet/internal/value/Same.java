@@ -1,0 +1,88 @@
+package dev.zabbet.internal.value;
+
+import dev.zabbet.schema.DataType;
+import java.math.BigDecimal;
+import java.math.BigInteger;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Objects;
+import org.jspecify.annotations.Nullable;
+
+/** Tells whether two values in canonical form are the same value. */
+public final class Same {
+    private Same() {}
+
+    /** Numbers are compared by value, bytes by content, lists element by element; null equals null alone. */
+    public static boolean values(@Nullable Object a, @Nullable Object b) {
+        if (a == null || b == null) {
+            return a == b;
+        }
+        if (a instanceof byte[] x && b instanceof byte[] y) {
+            return Arrays.equals(x, y);
+        }
+        if (a instanceof Number x && b instanceof Number y) {
+            return a.getClass() == b.getClass() && !(a instanceof BigDecimal)
+                    ? a.equals(b)
+                    : decimal(x).compareTo(decimal(y)) == 0;
+        }
+        if (a instanceof List<?> x && b instanceof List<?> y) {
+            if (x.size() != y.size()) {
+                return false;
+            }
+            for (int i = 0; i < x.size(); i++) {
+                if (!values(x.get(i), y.get(i))) {
+                    return false;
+                }
+            }
+            return true;
+        }
+        return Objects.equals(a, b);
+    }
+
+    /**
+     * Tells whether {@code stored} is what {@code wanted} becomes in a column of this type: a time finer than the
+     * column's precision equals what the database keeps of it, cut or rounded.
+     */
+    public static boolean asStored(DataType type, @Nullable Object wanted, @Nullable Object stored) {
+        if (values(wanted, stored)) {
+            return true;
+        }
+        if (wanted == null || stored == null) {
+            return false;
+        }
+        Duration apart;
+        int nanos;
+        if (wanted instanceof LocalDateTime a && stored instanceof LocalDateTime b) {
+            apart = Duration.between(a, b);
+            nanos = a.getNano();
+        } else if (wanted instanceof Instant a && stored instanceof Instant b) {
+            apart = Duration.between(a, b);
+            nanos = a.getNano();
+        } else if (wanted instanceof LocalTime a && stored instanceof LocalTime b) {
+            apart = Duration.between(a, b);
+            nanos = a.getNano();
+        } else {
+            return false;
+        }
+        int digits = type.precision() == DataType.UNLIMITED ? 6 : type.precision();
+        long unit = (long) Math.pow(10, 9 - Math.min(9, digits));
+        return nanos % unit != 0 && apart.abs().toNanos() < unit;
+    }
+
+    private static BigDecimal decimal(Number number) {
+        if (number instanceof BigDecimal d) {
+            return d;
+        }
+        if (number instanceof BigInteger i) {
+            return new BigDecimal(i);
+        }
+        if (number instanceof Double d) {
+            return d.isNaN() || d.isInfinite() ? BigDecimal.ZERO : BigDecimal.valueOf(d);
+        }
+        return BigDecimal.valueOf(number.longValue());
+    }
+}

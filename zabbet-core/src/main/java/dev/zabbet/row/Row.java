@@ -1,0 +1,159 @@
+package dev.zabbet.row;
+
+import dev.zabbet.error.UnknownNameException;
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.value.Canon;
+import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.JavaValue;
+import dev.zabbet.internal.value.Same;
+import dev.zabbet.internal.value.Text;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Columns and their values. Immutable and thread-safe. The columns keep the order in which they were given; a value may
+ * be null, and in an expected row it may be a matcher.
+ */
+public final class Row {
+    private final List<String> names;
+    private final @Nullable Object[] values;
+
+    private Row(List<String> names, @Nullable Object[] values) {
+        this.names = names;
+        this.values = values;
+    }
+
+    /** Returns a row of one column; {@link #with} adds others. */
+    public static Row row(String column, @Nullable Object value) {
+        Words.notNull(column, "column", "row");
+        return new Row(List.of(column), new @Nullable Object[] {value});
+    }
+
+    /** Returns a row of the map's columns, in the map's order. */
+    public static Row of(Map<String, ? extends @Nullable Object> columns) {
+        List<String> names = new ArrayList<>();
+        List<@Nullable Object> values = new ArrayList<>();
+        columns.forEach((name, value) -> {
+            names.add(Words.notNull(name, "column", "Row.of"));
+            values.add(value);
+        });
+        return new Row(List.copyOf(names), values.toArray());
+    }
+
+    /**
+     * Returns a row of the given columns and values.
+     *
+     * @throws IllegalArgumentException if there are not as many values as names
+     */
+    public static Row of(List<String> columns, @Nullable Object... values) {
+        if (columns.size() != values.length) {
+            throw new IllegalArgumentException(columns.size() + " columns but " + values.length + " values");
+        }
+        return new Row(List.copyOf(columns), values.clone());
+    }
+
+    /** Returns a row that has this column too, or another value in it. */
+    public Row with(String column, @Nullable Object value) {
+        Words.notNull(column, "column", "Row.with");
+        Map<String, @Nullable Object> copy = asMap();
+        copy.put(find(column) >= 0 ? names.get(find(column)) : column, value);
+        return of(copy);
+    }
+
+    /** Returns the names of the columns in their order. */
+    public List<String> columns() {
+        return names;
+    }
+
+    /** Tells whether the row has this column, be it null or not. */
+    public boolean has(String column) {
+        return find(column) >= 0;
+    }
+
+    /**
+     * Returns the value of a column; bytes are a copy.
+     *
+     * @throws UnknownNameException if the row has no such column; it suggests the nearest
+     */
+    public @Nullable Object get(String column) {
+        int at = find(column);
+        if (at < 0) {
+            throw new UnknownNameException("column in this row", column, names);
+        }
+        return Canon.copy(values[at]);
+    }
+
+    /**
+     * Returns the value of a column as a Java type that holds it without loss, for example {@code Integer} or
+     * {@code LocalDate}.
+     *
+     * @throws UnknownNameException if the row has no such column
+     * @throws ZabbetException if the value is null or no such value
+     */
+    public <T> T get(String column, Class<T> type) {
+        Object value = get(column);
+        if (value == null) {
+            throw new ZabbetException("Column " + column + " is null; use get(\"" + column + "\") where it may be.");
+        }
+        try {
+            return type.cast(Objects.requireNonNull(JavaValue.to(JavaValue.boxed(type), value)));
+        } catch (Inexact e) {
+            throw new ZabbetException(
+                    "Column " + column + " cannot be read as " + type.getSimpleName() + ": " + e.clause() + ".");
+        }
+    }
+
+    /** Returns the columns and values as a map of its own, in their order. */
+    public Map<String, @Nullable Object> asMap() {
+        Map<String, @Nullable Object> map = new LinkedHashMap<>();
+        for (int i = 0; i < values.length; i++) {
+            map.put(names.get(i), Canon.copy(values[i]));
+        }
+        return map;
+    }
+
+    private int find(String column) {
+        int at = names.indexOf(column);
+        for (int i = 0; at < 0 && i < names.size(); i++) {
+            if (names.get(i).equalsIgnoreCase(column)) {
+                at = i;
+            }
+        }
+        return at;
+    }
+
+    /** Two rows are equal if they have the same columns, in any order, with the same values. */
+    @Override
+    public boolean equals(@Nullable Object other) {
+        if (!(other instanceof Row that) || that.names.size() != names.size()) {
+            return false;
+        }
+        for (int i = 0; i < values.length; i++) {
+            int at = that.find(names.get(i));
+            if (at < 0 || !Same.values(values[i], that.values[at])) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    @Override
+    public int hashCode() {
+        return names.stream().mapToInt(String::hashCode).sum();
+    }
+
+    /** Returns {@code (status=CANCELLED, nights=2)}. */
+    @Override
+    public String toString() {
+        return Collections.unmodifiableMap(asMap()).entrySet().stream()
+                .map(e -> e.getKey() + "=" + Text.cell(e.getValue()))
+                .collect(Collectors.joining(", ", "(", ")"));
+    }
+}

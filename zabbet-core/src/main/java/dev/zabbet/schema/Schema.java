@@ -1,0 +1,104 @@
+package dev.zabbet.schema;
+
+import dev.zabbet.error.UnknownNameException;
+import dev.zabbet.error.ZabbetException;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+
+/** The tables that rows can be stored in. Immutable. */
+public final class Schema {
+    private final Map<String, Table> tables = new LinkedHashMap<>();
+    private final StoringOrder storingOrder;
+
+    /**
+     * @param tables the tables; their order is kept
+     * @throws ZabbetException if two have one name
+     * @throws UnknownNameException if a reference names a table or column that is not there
+     */
+    public Schema(List<Table> tables) {
+        for (Table table : tables) {
+            if (this.tables.put(table.name(), table) != null) {
+                throw new ZabbetException("Two tables of one schema are named '" + table.name() + "'.");
+            }
+        }
+        for (Table table : tables) {
+            for (Reference reference : table.references()) {
+                Table target = require(reference.target());
+                reference.targetColumns().forEach(target::requireColumn);
+            }
+        }
+        this.storingOrder = StoringOrder.of(this.tables.values());
+    }
+
+    /**
+     * Reads a schema from Java types: a table for each, a column for each property.
+     *
+     * <p>{@code StayGuest} becomes table {@code stay_guest}, {@code hutId} becomes column {@code hut_id}. A property
+     * {@code id} is the primary key, numbered by the store if it is an {@code int} or {@code long}. {@code hutId} is a
+     * reference to {@code hut} if that type is among those given. A property is nullable if it is an
+     * {@link Optional} or carries an annotation named {@code Nullable}; all others must have a value.
+     *
+     * @param types records or classes, each once
+     * @throws ZabbetException if a property's type cannot be kept in a column
+     */
+    public static Schema of(Class<?>... types) {
+        return TypeSchema.read(List.of(types));
+    }
+
+    /** Returns the tables in the order in which they were given. */
+    public List<Table> tables() {
+        return List.copyOf(tables.values());
+    }
+
+    /** Returns the names of the tables in the order in which they were given. */
+    public List<String> tableNames() {
+        return List.copyOf(tables.keySet());
+    }
+
+    /** Finds a table by the name that a person would write; case does not matter unless two names differ by it. */
+    public Optional<Table> table(String name) {
+        Table exact = tables.get(name);
+        if (exact == null) {
+            exact = tables.get(name.toLowerCase(Locale.ROOT));
+        }
+        if (exact != null) {
+            return Optional.of(exact);
+        }
+        List<Table> near = tables.values().stream()
+                .filter(t -> t.name().equalsIgnoreCase(name))
+                .toList();
+        return near.size() == 1 ? Optional.of(near.get(0)) : Optional.empty();
+    }
+
+    /**
+     * Returns the table of this name.
+     *
+     * @throws UnknownNameException if there is none; it suggests the nearest
+     */
+    public Table require(String name) {
+        return table(name).orElseThrow(() -> new UnknownNameException("table", name, tables.keySet()));
+    }
+
+    /** Returns the order in which rows can be stored, with the cycles in it. */
+    public StoringOrder storingOrder() {
+        return storingOrder;
+    }
+
+    @Override
+    public boolean equals(Object other) {
+        return other instanceof Schema that && tables.equals(that.tables);
+    }
+
+    @Override
+    public int hashCode() {
+        return tables.keySet().hashCode();
+    }
+
+    @Override
+    public String toString() {
+        return "Schema" + tables.keySet();
+    }
+}

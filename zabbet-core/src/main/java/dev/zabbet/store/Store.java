@@ -1,0 +1,72 @@
+package dev.zabbet.store;
+
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import java.util.List;
+import java.util.Optional;
+import java.util.function.Consumer;
+import javax.sql.DataSource;
+
+/**
+ * A home of rows. A stage is the only caller; it calls from one thread at a time. Values go in and come out in the form
+ * that {@link dev.zabbet.schema.Kind} names.
+ *
+ * <p>An implementation for another home of rows (an application's own API, say) needs nothing else from Zabbet.
+ */
+public interface Store extends AutoCloseable {
+
+    /** Returns the tables; called often, so the answer should be at hand. */
+    Schema schema();
+
+    /** Returns what and where this store is, for messages, without a password: {@code "H2 in memory, database huts"}. */
+    String description();
+
+    /**
+     * Reserves consecutive ordinals of a table that no row has had, and with them the values of its identity column if
+     * it has one. Called before rows are planned.
+     *
+     * @param count how many, at least 1
+     * @return the first of them, at least 1
+     */
+    long reserve(Table table, int count);
+
+    /**
+     * Stores rows, all or none.
+     *
+     * @throws dev.zabbet.error.ZabbetException if one is refused; nothing is stored then
+     */
+    void store(Load load);
+
+    /**
+     * Reads the rows for which a condition holds, in key order where the table has a key, and gives each to
+     * {@code reader} with all columns in the table's order.
+     */
+    void read(Table table, Condition where, Consumer<Row> reader);
+
+    /** Reads the rows for which a condition holds into a list, ordered as {@link #read} does. */
+    default List<Row> rows(Table table, Condition where) {
+        List<Row> rows = new java.util.ArrayList<>();
+        read(table, where, rows::add);
+        return List.copyOf(rows);
+    }
+
+    /** Begins to notice what changes, whoever changes it. */
+    Watch watch();
+
+    /** Notes the present state, so that {@link #rewind} can bring it back. Points nest: the last one noted is inmost. */
+    RewindPoint mark();
+
+    /**
+     * Brings rows, keys and counters back to how they were when the point was noted. The point stays valid; points
+     * noted after it do not.
+     */
+    void rewind(RewindPoint point);
+
+    /** Returns the source of connections for the application, if this store is a database. */
+    Optional<DataSource> dataSource();
+
+    /** Lets go of what the store holds; a database that lives only for this store ends with it. */
+    @Override
+    void close();
+}

@@ -1,0 +1,26 @@
+/** Zabbet's core: schema, rows, factories, the memory store, fakes, expectations and the stage. */
+module dev.zabbet.core {
+    requires static transitive org.jspecify;
+    requires transitive org.opentest4j;
+    requires transitive java.sql;
+
+    exports dev.zabbet;
+    exports dev.zabbet.error;
+    exports dev.zabbet.schema;
+    exports dev.zabbet.row;
+    exports dev.zabbet.store;
+    exports dev.zabbet.factory;
+    exports dev.zabbet.expect;
+    exports dev.zabbet.fake;
+    exports dev.zabbet.internal.text to
+            dev.zabbet.jdbc,
+            dev.zabbet.files,
+            dev.zabbet.junit,
+            dev.zabbet.cli;
+    exports dev.zabbet.internal.value to
+            dev.zabbet.jdbc,
+            dev.zabbet.files,
+            dev.zabbet.cli;
+
+    uses dev.zabbet.expect.RowNotation;
+}
