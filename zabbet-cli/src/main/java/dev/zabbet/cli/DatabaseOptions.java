@@ -1,0 +1,30 @@
+package dev.zabbet.cli;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.jdbc.Jdbc;
+import java.util.Optional;
+import javax.sql.DataSource;
+import org.jspecify.annotations.Nullable;
+import picocli.CommandLine.Option;
+
+/** Which database a command works on. */
+final class DatabaseOptions {
+    @Option(
+            names = "--db",
+            paramLabel = "URL",
+            description = "The database's JDBC URL; without it, the environment's ZABBET_DB.")
+    private @Nullable String url;
+
+    DataSource dataSource() {
+        String chosen = url != null ? url : environment("ZABBET_DB");
+        if (chosen.isBlank()) {
+            throw new ZabbetException(
+                    "Which database? Name it by --db jdbc:…, or set ZABBET_DB." + " For example: --db jdbc:h2:./huts");
+        }
+        return Jdbc.dataSource(chosen, environment("ZABBET_USER"), environment("ZABBET_PASSWORD"));
+    }
+
+    private static String environment(String name) {
+        return Optional.ofNullable(System.getenv(name)).orElse("");
+    }
+}

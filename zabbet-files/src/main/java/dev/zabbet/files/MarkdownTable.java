@@ -1,0 +1,129 @@
+package dev.zabbet.files;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.expect.Expected;
+import dev.zabbet.expect.RowNotation;
+import dev.zabbet.row.Row;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.regex.PatternSyntaxException;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Rows as a table in Markdown (the tables of GitHub Flavored Markdown, section 4.10). The first line names the columns;
+ * a line of dashes below it may stand or not. A plain cell is data, always, without the blanks around it. A cell that is
+ * a code span is {@code null}, {@code not null}, {@code any}, {@code pattern REGEX}, {@code between A and B} or
+ * {@code one of A, B, …}. {@code \|} stands for a bar in a cell. Stateless and thread-safe.
+ */
+public final class MarkdownTable implements RowNotation {
+    private static final Pattern RULE = Pattern.compile("\\|?\\s*:?-+:?\\s*(\\|\\s*:?-+:?\\s*)*\\|?");
+    private static final Pattern BETWEEN = Pattern.compile("between (.+) and (.+)");
+    private static final Pattern SPAN = Pattern.compile("`+ ?(.*?) ?`+");
+
+    /** Called by the service loader. */
+    public MarkdownTable() {}
+
+    @Override
+    public boolean recognises(String text) {
+        return text.strip().startsWith("|");
+    }
+
+    @Override
+    public List<Row> read(String text) {
+        List<String> names = List.of();
+        List<Row> rows = new ArrayList<>();
+        int number = 0;
+        for (String line : text.lines().toList()) {
+            number++;
+            if (line.isBlank()) {
+                continue;
+            }
+            if (names.isEmpty()) {
+                names = cells(line, number);
+            } else if (!RULE.matcher(line.strip()).matches()) {
+                rows.add(row(names, line, number));
+            }
+        }
+        if (names.isEmpty()) {
+            throw new ZabbetException("The Markdown table is empty; its first line names the columns.");
+        }
+        return List.copyOf(rows);
+    }
+
+    private static Row row(List<String> names, String line, int number) {
+        List<String> cells = cells(line, number);
+        if (cells.size() != names.size()) {
+            throw wrong(
+                    line,
+                    number,
+                    "it has " + cells.size() + " cells, and the first line names " + names.size() + " columns: "
+                            + String.join(", ", names));
+        }
+        List<@Nullable Object> values = new ArrayList<>();
+        for (String cell : cells) {
+            Matcher span = SPAN.matcher(cell);
+            values.add(span.matches() ? special(span.group(1).strip(), line, number) : cell);
+        }
+        return Row.of(names, values.toArray());
+    }
+
+    private static @Nullable Object special(String code, String line, int number) {
+        if (code.equals("null")) {
+            return null;
+        }
+        if (code.equals("not null")) {
+            return Expected.notNull();
+        }
+        if (code.equals("any")) {
+            return Expected.any();
+        }
+        if (code.startsWith("pattern ")) {
+            try {
+                return Expected.pattern(code.substring("pattern ".length()));
+            } catch (PatternSyntaxException e) {
+                throw wrong(line, number, "its pattern is no regular expression: " + e.getDescription());
+            }
+        }
+        if (code.startsWith("one of ")) {
+            return Expected.oneOf((Object[]) code.substring("one of ".length()).split("\\s*,\\s*"));
+        }
+        Matcher between = BETWEEN.matcher(code);
+        if (between.matches()) {
+            return Expected.between(between.group(1), between.group(2));
+        }
+        throw wrong(
+                line,
+                number,
+                "`" + code + "` is not known. Known are `null`, `not null`, `any`, `pattern …`,"
+                        + " `between … and …` and `one of …, …`; plain data stands without backticks");
+    }
+
+    private static List<String> cells(String line, int number) {
+        String stripped = line.strip();
+        if (!stripped.startsWith("|") || !stripped.endsWith("|") || stripped.length() < 2) {
+            throw wrong(line, number, "it does not begin and end with a bar");
+        }
+        List<String> cells = new ArrayList<>();
+        StringBuilder cell = new StringBuilder();
+        for (int i = 1; i < stripped.length(); i++) {
+            char c = stripped.charAt(i);
+            if (c == '\\' && i + 1 < stripped.length() && stripped.charAt(i + 1) == '|') {
+                cell.append('|');
+                i++;
+            } else if (c == '|') {
+                cells.add(cell.toString().strip());
+                cell.setLength(0);
+            } else {
+                cell.append(c);
+            }
+        }
+        return cells;
+    }
+
+    private static ZabbetException wrong(String line, int number, String why) {
+        return new ZabbetException(
+                "Line " + number + " of the Markdown table cannot be read: " + why + ".\n  " + line.strip());
+    }
+}

@@ -1,0 +1,10 @@
+/** Rows written as text. */
+module dev.zabbet.files {
+    requires static org.jspecify;
+    requires transitive dev.zabbet.core;
+
+    exports dev.zabbet.files;
+
+    provides dev.zabbet.expect.RowNotation with
+            dev.zabbet.files.MarkdownTable;
+}

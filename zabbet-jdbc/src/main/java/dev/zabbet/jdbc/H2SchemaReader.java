@@ -1,0 +1,316 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.schema.Check;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.DataType;
+import dev.zabbet.schema.Generation;
+import dev.zabbet.schema.Kind;
+import dev.zabbet.schema.Reference;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import dev.zabbet.schema.UniqueKey;
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+
+/** Reads the tables of an H2 database from its catalog, one query for each kind of thing. */
+final class H2SchemaReader {
+    private static final String OURS = " NOT IN ('INFORMATION_SCHEMA', 'ZABBET')";
+
+    private final Connection connection;
+    private final Map<String, Draft> drafts = new LinkedHashMap<>();
+    private final Map<String, List<String>> labels = new HashMap<>();
+    private final Map<String, ElementType> elements = new HashMap<>();
+
+    private record ElementType(String name, int length, int precision, int scale) {}
+
+    /** What is known of a table so far; names of columns by their exact names. */
+    private static final class Draft {
+        final String schema;
+        final String exact;
+        final String name;
+        final Map<String, Column> columns = new LinkedHashMap<>();
+        final Naming naming = new Naming();
+        Optional<UniqueKey> primaryKey = Optional.empty();
+        final List<UniqueKey> uniques = new ArrayList<>();
+        final List<Reference> references = new ArrayList<>();
+        final List<Check> checks = new ArrayList<>();
+
+        Draft(String schema, String exact, String name) {
+            this.schema = schema;
+            this.exact = exact;
+            this.name = name;
+        }
+
+        String column(String exactColumn) {
+            return Objects.requireNonNull(columns.get(exactColumn)).name();
+        }
+
+        Table table() {
+            return new Table(
+                    name, schema, exact, List.copyOf(columns.values()), primaryKey, uniques, references, checks);
+        }
+    }
+
+    H2SchemaReader(Connection connection) {
+        this.connection = connection;
+    }
+
+    Schema read() throws SQLException {
+        readTables();
+        readLabels();
+        readElements();
+        readColumns();
+        readConstraints();
+        return new Schema(drafts.values().stream().map(Draft::table).toList());
+    }
+
+    private void readTables() throws SQLException {
+        Naming naming = new Naming();
+        each(
+                "SELECT TABLE_SCHEMA, TABLE_NAME, TABLE_SCHEMA = SCHEMA() FROM INFORMATION_SCHEMA.TABLES"
+                        + " WHERE TABLE_TYPE = 'BASE TABLE' AND TABLE_SCHEMA" + OURS
+                        + " ORDER BY TABLE_SCHEMA <> SCHEMA(), TABLE_SCHEMA, TABLE_NAME",
+                rows -> {
+                    String schema = rows.getString(1);
+                    String exact = rows.getString(2);
+                    String prefix = rows.getBoolean(3) ? "" : new Naming().shown(schema) + ".";
+                    String name = prefix.isEmpty() ? naming.shown(exact) : prefix + new Naming().shown(exact);
+                    drafts.put(schema + "." + exact, new Draft(schema, exact, name));
+                });
+    }
+
+    private void readLabels() throws SQLException {
+        each(
+                "SELECT OBJECT_SCHEMA, OBJECT_NAME, ENUM_IDENTIFIER, VALUE_NAME FROM INFORMATION_SCHEMA.ENUM_VALUES"
+                        + " ORDER BY VALUE_ORDINAL",
+                rows -> labels.computeIfAbsent(
+                                rows.getString(1) + "." + rows.getString(2) + "." + rows.getString(3),
+                                key -> new ArrayList<>())
+                        .add(rows.getString(4)));
+    }
+
+    private void readElements() throws SQLException {
+        each(
+                "SELECT OBJECT_SCHEMA, OBJECT_NAME, COLLECTION_TYPE_IDENTIFIER, DATA_TYPE, CHARACTER_MAXIMUM_LENGTH,"
+                        + " COALESCE(NUMERIC_PRECISION, DATETIME_PRECISION), NUMERIC_SCALE"
+                        + " FROM INFORMATION_SCHEMA.ELEMENT_TYPES",
+                rows -> elements.put(
+                        rows.getString(1) + "." + rows.getString(2) + "." + rows.getString(3),
+                        new ElementType(rows.getString(4), limit(rows, 5), limit(rows, 6), rows.getInt(7))));
+    }
+
+    private void readColumns() throws SQLException {
+        each(
+                "SELECT TABLE_SCHEMA, TABLE_NAME, COLUMN_NAME, DATA_TYPE, CHARACTER_MAXIMUM_LENGTH,"
+                        + " COALESCE(NUMERIC_PRECISION, DATETIME_PRECISION), NUMERIC_SCALE, IS_NULLABLE, COLUMN_DEFAULT,"
+                        + " IDENTITY_GENERATION, IS_GENERATED, DTD_IDENTIFIER FROM INFORMATION_SCHEMA.COLUMNS"
+                        + " WHERE TABLE_SCHEMA" + OURS + " ORDER BY ORDINAL_POSITION",
+                rows -> {
+                    Draft draft = drafts.get(rows.getString(1) + "." + rows.getString(2));
+                    if (draft == null) {
+                        return;
+                    }
+                    String exact = rows.getString(3);
+                    String place = rows.getString(1) + "." + rows.getString(2) + "." + rows.getString(12);
+                    DataType type = type(rows.getString(4), limit(rows, 5), limit(rows, 6), rows.getInt(7), place);
+                    String identity = rows.getString(10);
+                    boolean computed = "ALWAYS".equals(rows.getString(11));
+                    Generation generation = computed
+                            ? Generation.COMPUTED
+                            : identity == null
+                                    ? Generation.NONE
+                                    : identity.equals("ALWAYS") ? Generation.IDENTITY_ALWAYS : Generation.IDENTITY;
+                    draft.columns.put(
+                            exact,
+                            new Column(
+                                    draft.naming.shown(exact),
+                                    exact,
+                                    type,
+                                    "YES".equals(rows.getString(8)),
+                                    Optional.ofNullable(rows.getString(9)),
+                                    generation));
+                });
+    }
+
+    private DataType type(String sql, int length, int precision, int scale, String place) {
+        String sized = length == DataType.UNLIMITED ? sql : sql + "(" + length + ")";
+        switch (sql) {
+            case "BOOLEAN":
+                return DataType.of(Kind.BOOLEAN, sql);
+            case "TINYINT":
+                return DataType.precise(Kind.INTEGER, sql, 8, 0);
+            case "SMALLINT":
+                return DataType.precise(Kind.INTEGER, sql, 16, 0);
+            case "INTEGER":
+                return DataType.precise(Kind.INTEGER, sql, 32, 0);
+            case "BIGINT":
+                return DataType.precise(Kind.INTEGER, sql, 64, 0);
+            case "NUMERIC", "DECIMAL":
+                return DataType.precise(Kind.DECIMAL, sql + "(" + precision + ", " + scale + ")", precision, scale);
+            case "DECFLOAT", "REAL", "DOUBLE PRECISION", "FLOAT":
+                return DataType.of(Kind.FLOAT, sql);
+            case "CHARACTER":
+                return DataType.sized(Kind.FIXED_TEXT, sized, length);
+            case "CHARACTER VARYING", "VARCHAR_IGNORECASE":
+                return DataType.sized(Kind.TEXT, sized, length);
+            case "CHARACTER LARGE OBJECT":
+                return DataType.of(Kind.TEXT, sql);
+            case "BINARY", "BINARY VARYING":
+                return DataType.sized(Kind.BYTES, sized, length);
+            case "BINARY LARGE OBJECT":
+                return DataType.of(Kind.BYTES, sql);
+            case "DATE":
+                return DataType.of(Kind.DATE, sql);
+            case "TIME":
+                return DataType.precise(Kind.TIME, sql, precision, 0);
+            case "TIMESTAMP":
+                return DataType.precise(Kind.TIMESTAMP, sql, precision, 0);
+            case "TIMESTAMP WITH TIME ZONE":
+                return DataType.precise(Kind.INSTANT, sql, precision, 0);
+            case "UUID":
+                return DataType.of(Kind.UUID, sql);
+            case "JSON":
+                return DataType.of(Kind.JSON, sql);
+            case "ENUM":
+                return DataType.labelled(sql, labels.getOrDefault(place, List.of()));
+            case "ARRAY":
+                ElementType element = elements.get(place);
+                return element == null
+                        ? DataType.of(Kind.OTHER, sql)
+                        : DataType.arrayOf(
+                                type(element.name(), element.length(), element.precision(), element.scale(), place),
+                                element.name() + " ARRAY");
+            default:
+                return DataType.of(Kind.OTHER, sql);
+        }
+    }
+
+    private void readConstraints() throws SQLException {
+        Map<String, List<String[]>> keyColumns = new LinkedHashMap<>();
+        each(
+                "SELECT CONSTRAINT_SCHEMA, CONSTRAINT_NAME, COLUMN_NAME, TABLE_SCHEMA, TABLE_NAME"
+                        + " FROM INFORMATION_SCHEMA.KEY_COLUMN_USAGE ORDER BY ORDINAL_POSITION",
+                rows -> keyColumns
+                        .computeIfAbsent(rows.getString(1) + "." + rows.getString(2), key -> new ArrayList<>())
+                        .add(new String[] {rows.getString(3), rows.getString(4) + "." + rows.getString(5)}));
+        readKeys(keyColumns);
+        readReferences(keyColumns);
+        each(
+                "SELECT tc.TABLE_SCHEMA, tc.TABLE_NAME, tc.CONSTRAINT_NAME, cc.CHECK_CLAUSE"
+                        + " FROM INFORMATION_SCHEMA.TABLE_CONSTRAINTS tc JOIN INFORMATION_SCHEMA.CHECK_CONSTRAINTS cc"
+                        + " USING (CONSTRAINT_SCHEMA, CONSTRAINT_NAME) WHERE tc.CONSTRAINT_TYPE = 'CHECK'"
+                        + " ORDER BY tc.CONSTRAINT_NAME",
+                rows -> {
+                    Draft draft = drafts.get(rows.getString(1) + "." + rows.getString(2));
+                    if (draft != null) {
+                        draft.checks.add(new Check(new Naming().shown(rows.getString(3)), rows.getString(4)));
+                    }
+                });
+    }
+
+    private void readKeys(Map<String, List<String[]>> keyColumns) throws SQLException {
+        each(
+                "SELECT TABLE_SCHEMA, TABLE_NAME, CONSTRAINT_SCHEMA, CONSTRAINT_NAME, CONSTRAINT_TYPE"
+                        + " FROM INFORMATION_SCHEMA.TABLE_CONSTRAINTS WHERE CONSTRAINT_TYPE IN ('PRIMARY KEY', 'UNIQUE')"
+                        + " ORDER BY CONSTRAINT_NAME",
+                rows -> {
+                    Draft draft = drafts.get(rows.getString(1) + "." + rows.getString(2));
+                    if (draft == null) {
+                        return;
+                    }
+                    List<String> columns =
+                            keyColumns.getOrDefault(rows.getString(3) + "." + rows.getString(4), List.of()).stream()
+                                    .map(c -> draft.column(c[0]))
+                                    .toList();
+                    UniqueKey key = new UniqueKey(new Naming().shown(rows.getString(4)), columns);
+                    if (rows.getString(5).equals("UNIQUE")) {
+                        draft.uniques.add(key);
+                    } else {
+                        draft.primaryKey = Optional.of(key);
+                    }
+                });
+        Map<String, List<String>> indexed = new LinkedHashMap<>();
+        each(
+                "SELECT i.TABLE_SCHEMA, i.TABLE_NAME, i.INDEX_NAME, c.COLUMN_NAME FROM INFORMATION_SCHEMA.INDEXES i"
+                        + " JOIN INFORMATION_SCHEMA.INDEX_COLUMNS c ON c.INDEX_SCHEMA = i.INDEX_SCHEMA"
+                        + " AND c.INDEX_NAME = i.INDEX_NAME AND c.TABLE_NAME = i.TABLE_NAME"
+                        + " WHERE i.INDEX_TYPE_NAME = 'UNIQUE INDEX' AND NOT i.IS_GENERATED"
+                        + " ORDER BY i.INDEX_NAME, c.ORDINAL_POSITION",
+                rows -> indexed.computeIfAbsent(
+                                rows.getString(1) + "." + rows.getString(2) + "\n" + rows.getString(3),
+                                key -> new ArrayList<>())
+                        .add(rows.getString(4)));
+        indexed.forEach((place, columns) -> {
+            String[] parts = place.split("\n");
+            Draft draft = drafts.get(parts[0]);
+            if (draft != null) {
+                List<String> names = columns.stream().map(draft::column).toList();
+                if (draft.uniques.stream().noneMatch(u -> u.columns().equals(names))) {
+                    draft.uniques.add(new UniqueKey(new Naming().shown(parts[1]), names));
+                }
+            }
+        });
+    }
+
+    private void readReferences(Map<String, List<String[]>> keyColumns) throws SQLException {
+        each(
+                "SELECT CONSTRAINT_SCHEMA, CONSTRAINT_NAME, UNIQUE_CONSTRAINT_SCHEMA, UNIQUE_CONSTRAINT_NAME,"
+                        + " UPDATE_RULE, DELETE_RULE FROM INFORMATION_SCHEMA.REFERENTIAL_CONSTRAINTS"
+                        + " ORDER BY CONSTRAINT_NAME",
+                rows -> {
+                    List<String[]> from =
+                            keyColumns.getOrDefault(rows.getString(1) + "." + rows.getString(2), List.of());
+                    List<String[]> to = keyColumns.getOrDefault(rows.getString(3) + "." + rows.getString(4), List.of());
+                    Draft own = from.isEmpty() ? null : drafts.get(from.get(0)[1]);
+                    Draft target = to.isEmpty() ? null : drafts.get(to.get(0)[1]);
+                    if (own == null || target == null) {
+                        return;
+                    }
+                    own.references.add(new Reference(
+                            new Naming().shown(rows.getString(2)),
+                            from.stream().map(c -> own.column(c[0])).toList(),
+                            target.name,
+                            to.stream().map(c -> target.column(c[0])).toList(),
+                            action(rows.getString(6)),
+                            action(rows.getString(5)),
+                            false));
+                });
+    }
+
+    private static Reference.Action action(String rule) {
+        return switch (rule) {
+            case "CASCADE" -> Reference.Action.CASCADE;
+            case "SET NULL" -> Reference.Action.SET_NULL;
+            case "SET DEFAULT" -> Reference.Action.SET_DEFAULT;
+            default -> Reference.Action.REFUSE;
+        };
+    }
+
+    private static int limit(ResultSet rows, int index) throws SQLException {
+        long limit = rows.getLong(index);
+        return rows.wasNull() || limit >= 1_000_000_000L ? DataType.UNLIMITED : (int) limit;
+    }
+
+    @FunctionalInterface
+    private interface RowReader {
+        void read(ResultSet rows) throws SQLException;
+    }
+
+    private void each(String sql, RowReader reader) throws SQLException {
+        try (Statement statement = connection.createStatement();
+                ResultSet rows = statement.executeQuery(sql)) {
+            while (rows.next()) {
+                reader.read(rows);
+            }
+        }
+    }
+}

@@ -1,0 +1,113 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.Stage;
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.schema.Schema;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.util.UUID;
+import javax.sql.DataSource;
+
+/** Opens stages over databases, and reads their schemas. */
+public final class Jdbc {
+    private static final StackWalker CALLER = StackWalker.getInstance(StackWalker.Option.RETAIN_CLASS_REFERENCE);
+
+    private Jdbc() {}
+
+    /**
+     * Opens a stage on a new H2 database in this process's memory, after running the application's DDL there. The
+     * database ends with the stage. Needs H2's driver on the class path.
+     *
+     * @param script a resource on the class path, such as {@code "/db/huts.sql"}, or a file
+     * @throws ZabbetException if the script is not found or a statement fails; the message gives file, line, statement
+     *     and the database's reason
+     */
+    public static Stage embedded(String script) {
+        Words.notNull(script, "script", "Jdbc.embedded");
+        return embedded(SqlScript.find(script, CALLER.getCallerClass()));
+    }
+
+    /**
+     * Opens a stage as {@link #embedded(String)} does, with a script that stands beside a class; for modules, whose
+     * resources only their own classes see.
+     *
+     * @param near a class of the module that has the script
+     */
+    public static Stage embedded(String script, Class<?> near) {
+        Words.notNull(script, "script", "Jdbc.embedded");
+        return embedded(SqlScript.find(script, Words.notNull(near, "near", "Jdbc.embedded")));
+    }
+
+    /**
+     * Opens a stage as {@link #embedded(String)} does, with statements that are given as they are.
+     *
+     * @param statements SQL statements, separated by semicolons
+     */
+    public static Stage embeddedSql(String statements) {
+        return embedded(SqlScript.of(Words.notNull(statements, "statements", "Jdbc.embeddedSql")));
+    }
+
+    private static Stage embedded(SqlScript sql) {
+        String url = "jdbc:h2:mem:stage_" + UUID.randomUUID().toString().substring(0, 8) + ";DB_CLOSE_DELAY=-1";
+        DriverDataSource database = new DriverDataSource(url, "sa", "");
+        try {
+            try (Connection connection = database.getConnection()) {
+                sql.run(connection);
+            } catch (RuntimeException e) {
+                shutDown(database, e);
+                throw e;
+            }
+            return open(database, true);
+        } catch (SQLException e) {
+            throw new ZabbetException("An embedded H2 database cannot be opened: " + e.getMessage(), e);
+        }
+    }
+
+    /**
+     * Opens a stage on a database. Its schema is read once. Closing the stage leaves the database as it is.
+     *
+     * @throws ZabbetException if the database cannot be read, or is not meant for tests; nothing is written then
+     */
+    public static Stage stage(DataSource dataSource) {
+        return open(Words.notNull(dataSource, "dataSource", "Jdbc.stage"), false);
+    }
+
+    /**
+     * Reads the tables of a database; nothing is written.
+     *
+     * @throws ZabbetException if the database cannot be read
+     */
+    public static Schema schema(DataSource dataSource) {
+        Words.notNull(dataSource, "dataSource", "Jdbc.schema");
+        try (Connection connection = dataSource.getConnection()) {
+            return Dialect.of(connection).readSchema(connection);
+        } catch (SQLException e) {
+            throw new ZabbetException("The schema cannot be read: " + e.getMessage(), e);
+        }
+    }
+
+    /**
+     * Returns a source of connections for a URL, through the driver that takes it.
+     *
+     * @param url a JDBC URL
+     * @param user the user; empty for none
+     * @param password the password; empty for none
+     */
+    public static DataSource dataSource(String url, String user, String password) {
+        return new DriverDataSource(url, user, password);
+    }
+
+    private static Stage open(DataSource dataSource, boolean own) {
+        return Stage.on(clock -> JdbcStore.open(dataSource, own));
+    }
+
+    private static void shutDown(DataSource database, RuntimeException reason) {
+        try (Connection connection = database.getConnection();
+                var statement = connection.createStatement()) {
+            statement.execute("SHUTDOWN");
+        } catch (SQLException e) {
+            reason.addSuppressed(e);
+        }
+    }
+}

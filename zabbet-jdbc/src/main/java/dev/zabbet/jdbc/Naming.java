@@ -1,0 +1,26 @@
+package dev.zabbet.jdbc;
+
+import java.util.HashSet;
+import java.util.Locale;
+import java.util.Set;
+import java.util.regex.Pattern;
+
+/**
+ * Turns exact names of the database into those that a person writes: what the database folded to upper case is shown in
+ * lower case; where two names would become one, the one that needs quotes keeps them.
+ */
+final class Naming {
+    private static final Pattern FOLDED = Pattern.compile("[A-Z_][A-Z0-9_$]*");
+
+    private final Set<String> taken = new HashSet<>();
+
+    /** Returns the name to show for an exact name, different from those returned before. */
+    String shown(String exact) {
+        String shown = FOLDED.matcher(exact).matches() ? exact.toLowerCase(Locale.ROOT) : exact;
+        if (!taken.add(shown)) {
+            shown = '"' + exact + '"';
+            taken.add(shown);
+        }
+        return shown;
+    }
+}

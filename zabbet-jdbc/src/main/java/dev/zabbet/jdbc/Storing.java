@@ -1,0 +1,123 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
+import dev.zabbet.store.ConstraintException;
+import dev.zabbet.store.Load;
+import dev.zabbet.store.RowSource;
+import java.sql.BatchUpdateException;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import org.jspecify.annotations.Nullable;
+
+/** Stores a load in one transaction. */
+final class Storing {
+    private static final int BATCH = 1000;
+
+    private final Dialect dialect;
+    private final Connection connection;
+
+    Storing(Dialect dialect, Connection connection) {
+        this.dialect = dialect;
+        this.connection = connection;
+    }
+
+    void store(Load load) throws SQLException {
+        boolean autoCommit = connection.getAutoCommit();
+        connection.setAutoCommit(false);
+        try {
+            for (RowSource rows : load.inserts()) {
+                batches(
+                        rows,
+                        new TableSql(dialect, rows.table()).insert(rows.columns()),
+                        order(rows.columns().size(), 0));
+            }
+            for (Load.Fill fill : load.updates()) {
+                RowSource rows = fill.rows();
+                List<Column> columns = rows.columns();
+                String sql = new TableSql(dialect, rows.table())
+                        .update(
+                                columns.subList(0, fill.keyColumns()),
+                                columns.subList(fill.keyColumns(), columns.size()));
+                batches(rows, sql, order(columns.size(), fill.keyColumns()));
+            }
+            connection.commit();
+        } catch (SQLException | RuntimeException e) {
+            connection.rollback();
+            throw e;
+        } finally {
+            connection.setAutoCommit(autoCommit);
+        }
+    }
+
+    /** In an update the columns to set come before those of the key. */
+    private static int[] order(int columns, int keyColumns) {
+        int[] order = new int[columns];
+        for (int i = 0; i < columns; i++) {
+            order[i] = (i + keyColumns) % columns;
+        }
+        return order;
+    }
+
+    private void batches(RowSource rows, String sql, int[] order) throws SQLException {
+        try (PreparedStatement statement = connection.prepareStatement(sql)) {
+            int begun = 0;
+            for (int row = 0; row < rows.size(); row++) {
+                for (int i = 0; i < order.length; i++) {
+                    dialect.bind(statement, i + 1, rows.columns().get(order[i]), rows.value(row, order[i]));
+                }
+                statement.addBatch();
+                if (row + 1 - begun == BATCH || row + 1 == rows.size()) {
+                    execute(statement, rows, begun);
+                    begun = row + 1;
+                }
+            }
+        }
+    }
+
+    private void execute(PreparedStatement statement, RowSource rows, int begun) throws SQLException {
+        try {
+            statement.executeBatch();
+        } catch (BatchUpdateException e) {
+            int failed = begun;
+            int[] counts = e.getUpdateCounts();
+            for (int i = 0; i < counts.length; i++) {
+                if (counts[i] == Statement.EXECUTE_FAILED) {
+                    failed = begun + i;
+                    break;
+                }
+                failed = begun + i + 1;
+            }
+            throw refused(e, rows, Math.min(failed, rows.size() - 1));
+        }
+    }
+
+    private ZabbetException refused(BatchUpdateException e, RowSource rows, int failed) {
+        SQLException reason = e.getNextException() == null ? e : e.getNextException();
+        List<String> names = rows.columns().stream().map(Column::name).toList();
+        List<@Nullable Object> values = new ArrayList<>();
+        for (int c = 0; c < names.size(); c++) {
+            values.add(rows.value(failed, c));
+        }
+        Row row = Row.of(names, values.toArray());
+        String words = Arrays.stream(String.valueOf(reason.getMessage()).split("; SQL statement:"))
+                .findFirst()
+                .orElse("");
+        return new ConstraintException(
+                "A row of " + rows.table().name() + " was refused, and nothing was stored.\n"
+                        + "The row: " + Words.cut(row.toString(), 1000) + "\n"
+                        + "The database says: " + Words.cut(words, 1000),
+                rows.table().name(),
+                null,
+                String.valueOf(reason.getSQLState()),
+                row,
+                reason);
+    }
+}

@@ -1,0 +1,145 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Table;
+import dev.zabbet.store.Condition;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.function.Consumer;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/** The statements that read and write one table. */
+final class TableSql {
+    private final Dialect dialect;
+    private final Table table;
+
+    TableSql(Dialect dialect, Table table) {
+        this.dialect = dialect;
+        this.table = table;
+    }
+
+    String insert(List<Column> columns) {
+        if (columns.isEmpty()) {
+            return "INSERT INTO " + dialect.name(table) + " DEFAULT VALUES";
+        }
+        return "INSERT INTO " + dialect.name(table) + " (" + names(columns) + ")" + dialect.overriding(table)
+                + " VALUES (" + columns.stream().map(dialect::placeholder).collect(Collectors.joining(", ")) + ")";
+    }
+
+    String update(List<Column> key, List<Column> set) {
+        return "UPDATE " + dialect.name(table) + " SET "
+                + set.stream()
+                        .map(c -> dialect.quote(c.sqlName()) + " = " + dialect.placeholder(c))
+                        .collect(Collectors.joining(", "))
+                + where(key);
+    }
+
+    /** Deletes the row with this key, or one row with just these contents where there is no key. */
+    void delete(Connection connection, Row row) throws SQLException {
+        List<Column> key = table.keyColumns().stream().map(table::requireColumn).toList();
+        String sql = "DELETE FROM " + dialect.name(table)
+                + (key.isEmpty() ? whereSame(table.columns()) + dialect.oneRow() : where(key));
+        try (PreparedStatement statement = connection.prepareStatement(sql)) {
+            int index = 1;
+            for (Column column : key.isEmpty() ? table.columns() : key) {
+                dialect.bind(statement, index++, column, row.get(column.name()));
+            }
+            statement.executeUpdate();
+        }
+    }
+
+    /** Stores a row as it was, key and all; what the database computes is left to it. */
+    void restore(Connection connection, Row row) throws SQLException {
+        List<Column> columns =
+                table.columns().stream().filter(c -> !c.isComputed()).toList();
+        try (PreparedStatement statement = connection.prepareStatement(insert(columns))) {
+            int index = 1;
+            for (Column column : columns) {
+                dialect.bind(statement, index++, column, row.get(column.name()));
+            }
+            statement.executeUpdate();
+        }
+    }
+
+    /** Reads rows, in key order where there is a key. */
+    void read(Connection connection, Condition where, Consumer<Row> reader) throws SQLException {
+        List<Condition.Equal> parts = new ArrayList<>();
+        flatten(where, parts);
+        StringBuilder sql = new StringBuilder("SELECT " + names(table.columns()) + " FROM " + dialect.name(table));
+        for (int i = 0; i < parts.size(); i++) {
+            Column column = table.requireColumn(parts.get(i).column());
+            String name = dialect.quote(column.sqlName());
+            sql.append(i == 0 ? " WHERE " : " AND ");
+            sql.append(parts.get(i).value() == null ? name + " IS NULL" : name + " = " + dialect.placeholder(column));
+        }
+        if (!table.keyColumns().isEmpty()) {
+            sql.append(" ORDER BY ")
+                    .append(names(table.keyColumns().stream()
+                            .map(table::requireColumn)
+                            .toList()));
+        }
+        try (PreparedStatement statement = connection.prepareStatement(sql.toString())) {
+            int index = 1;
+            for (Condition.Equal part : parts) {
+                if (part.value() != null) {
+                    dialect.bind(statement, index++, table.requireColumn(part.column()), part.value());
+                }
+            }
+            try (ResultSet rows = statement.executeQuery()) {
+                List<String> names = table.columnNames();
+                while (rows.next()) {
+                    @Nullable Object[] values = new @Nullable Object[names.size()];
+                    for (int i = 0; i < values.length; i++) {
+                        values[i] = dialect.read(rows, i + 1, table.columns().get(i));
+                    }
+                    reader.accept(Row.of(names, values));
+                }
+            }
+        }
+    }
+
+    long max(Connection connection, Column column) throws SQLException {
+        return number(connection, "SELECT MAX(" + dialect.quote(column.sqlName()) + ") FROM " + dialect.name(table));
+    }
+
+    long count(Connection connection) throws SQLException {
+        return number(connection, "SELECT COUNT(*) FROM " + dialect.name(table));
+    }
+
+    private static long number(Connection connection, String sql) throws SQLException {
+        try (PreparedStatement statement = connection.prepareStatement(sql);
+                ResultSet rows = statement.executeQuery()) {
+            rows.next();
+            return rows.getLong(1);
+        }
+    }
+
+    private static void flatten(Condition where, List<Condition.Equal> parts) {
+        if (where instanceof Condition.Equal equal) {
+            parts.add(equal);
+        } else {
+            ((Condition.And) where).parts().forEach(part -> flatten(part, parts));
+        }
+    }
+
+    private String names(List<Column> columns) {
+        return columns.stream().map(c -> dialect.quote(c.sqlName())).collect(Collectors.joining(", "));
+    }
+
+    private String where(List<Column> key) {
+        return " WHERE "
+                + key.stream()
+                        .map(c -> dialect.quote(c.sqlName()) + " = " + dialect.placeholder(c))
+                        .collect(Collectors.joining(" AND "));
+    }
+
+    private String whereSame(List<Column> columns) {
+        return " WHERE " + columns.stream().map(dialect::same).collect(Collectors.joining(" AND "));
+    }
+}

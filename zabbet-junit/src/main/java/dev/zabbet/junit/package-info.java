@@ -1,0 +1,19 @@
+/**
+ * Stages in JUnit 5 tests.
+ *
+ * <p>The entry type is {@link dev.zabbet.junit.Staged}. Its one rule: every test finds the stage as the class set it up.
+ *
+ * <pre>{@code
+ * @Staged("/db/huts.sql")
+ * class CancelStayTest {
+ *     @Test
+ *     void cancellingRefundsTheGuest(Stage stage) {
+ *         Row stay = stage.add("stay");
+ *     }
+ * }
+ * }</pre>
+ */
+@NullMarked
+package dev.zabbet.junit;
+
+import org.jspecify.annotations.NullMarked;

@@ -1,0 +1,14 @@
+/** Stages in JUnit 5 tests. */
+module dev.zabbet.junit {
+    requires static org.jspecify;
+    requires transitive dev.zabbet.core;
+    requires transitive dev.zabbet.jdbc;
+    requires transitive dev.zabbet.files;
+    requires transitive org.junit.jupiter.api;
+    requires org.junit.platform.commons;
+
+    exports dev.zabbet.junit;
+
+    opens dev.zabbet.junit to
+            org.junit.platform.commons;
+}
