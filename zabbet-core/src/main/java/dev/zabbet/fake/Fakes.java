@@ -3,6 +3,8 @@ package dev.zabbet.fake;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.store.MemoryStore;
+import java.lang.invoke.MethodHandle;
+import java.lang.invoke.MethodHandles;
 import java.lang.reflect.InvocationHandler;
 import java.lang.reflect.Method;
 import java.lang.reflect.Modifier;
@@ -68,10 +70,16 @@ public final class Fakes {
                 };
             }
             if (method.isDefault()) {
-                return InvocationHandler.invokeDefault(proxy, method, given);
+                return defaultMethod(method).bindTo(proxy).invokeWithArguments(arguments);
             }
             return Objects.requireNonNull(behaviours.get(method)).call(arguments);
         };
+    }
+
+    /** Reaches default methods of interfaces that are not public, which the proxy itself may not call. */
+    private static MethodHandle defaultMethod(Method method) throws IllegalAccessException {
+        Class<?> owner = method.getDeclaringClass();
+        return MethodHandles.privateLookupIn(owner, MethodHandles.lookup()).unreflectSpecial(method, owner);
     }
 
     private static String describe(Method method) {

@@ -68,7 +68,7 @@ final class TypeSchema {
 
     private static DataType type(Class<?> owner, Prop prop, Kind kind) {
         Class<?> type = JavaValue.boxed(prop.type());
-        String shown = type.getSimpleName();
+        String shown = prop.type().getSimpleName();
         return switch (kind) {
             case INTEGER ->
                 DataType.precise(

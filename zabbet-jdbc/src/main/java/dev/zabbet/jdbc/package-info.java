@@ -6,7 +6,7 @@
  *
  * <pre>{@code
  * Stage stage = Jdbc.embedded("/db/huts.sql"); // the application's DDL on an embedded H2
- * StayDesk desk = new StayDesk(new JdbcStayRepository(stage.dataSource()), stage.clock());
+ * StayDesk desk = new StayDesk(stays, guests, ledger, stage.clock()); // over stage.dataSource()
  * Row stay = stage.add("stay");
  * stage.act(() -> desk.cancel(stay.get("id", Long.class)));
  * }</pre>

@@ -13,7 +13,7 @@ import org.junit.jupiter.api.extension.ExtendWith;
  * before that test. Test methods, lifecycle methods and constructors take it as a parameter of type
  * {@link dev.zabbet.Stage}, or the database as one of type {@link javax.sql.DataSource}.
  *
- * <p>Rows stored in {@code @BeforeAll} stay for all tests. Tests of one class never run at the same time, even where
+ * <p>Rows stored in {@code @BeforeAll} stay for all tests. Nested test classes share the stage. Tests of one class never run at the same time, even where
  * JUnit runs tests in parallel; different classes do.
  */
 @Documented

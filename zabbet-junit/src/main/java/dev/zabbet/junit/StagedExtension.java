@@ -69,34 +69,32 @@ final class StagedExtension implements BeforeEachCallback, AfterEachCallback, Pa
         return parameter.getParameter().getType() == Stage.class ? stage : stage.dataSource();
     }
 
+    /** The stage belongs to the class that carries the annotation; nested classes share it. */
     private static Held held(ExtensionContext context) {
-        ExtensionContext classContext = context;
-        while (classContext.getTestMethod().isPresent()) {
-            classContext = classContext.getParent().orElseThrow();
+        for (Optional<ExtensionContext> at = Optional.of(context);
+                at.isPresent();
+                at = at.get().getParent()) {
+            ExtensionContext candidate = at.get();
+            boolean ofClass = candidate.getTestMethod().isEmpty()
+                    && candidate.getTestClass().isPresent();
+            Optional<Staged> staged = ofClass
+                    ? AnnotationSupport.findAnnotation(candidate.getRequiredTestClass(), Staged.class)
+                    : Optional.empty();
+            if (staged.isPresent()) {
+                Class<?> testClass = candidate.getRequiredTestClass();
+                return candidate
+                        .getStore(SPACE)
+                        .getOrComputeIfAbsent(testClass, key -> new Held(open(testClass, staged.get())), Held.class);
+            }
         }
-        Class<?> testClass = classContext.getRequiredTestClass();
-        return classContext
-                .getStore(SPACE)
-                .getOrComputeIfAbsent(Held.class, key -> new Held(open(testClass)), Held.class);
+        throw new ZabbetException(context.getDisplayName() + " is in no class annotated with @Staged.");
     }
 
-    private static Stage open(Class<?> testClass) {
-        Staged staged = staged(testClass);
+    private static Stage open(Class<?> testClass, Staged staged) {
         if (staged.value().isEmpty() == staged.sql().isEmpty()) {
             throw new ZabbetException("@Staged on " + testClass.getName()
                     + " needs either a script, @Staged(\"/db/schema.sql\"), or statements, @Staged(sql = \"…\").");
         }
         return staged.sql().isEmpty() ? Jdbc.embedded(staged.value(), testClass) : Jdbc.embeddedSql(staged.sql());
-    }
-
-    /** A nested test class has its own stage, opened as the annotation of the class around it says. */
-    private static Staged staged(Class<?> testClass) {
-        for (Class<?> at = testClass; at != null; at = at.getEnclosingClass()) {
-            Optional<Staged> found = AnnotationSupport.findAnnotation(at, Staged.class);
-            if (found.isPresent()) {
-                return found.get();
-            }
-        }
-        throw new ZabbetException(testClass.getName() + " is not annotated with @Staged.");
     }
 }

@@ -10,7 +10,6 @@ import dev.zabbet.examples.huts.Hut;
 import dev.zabbet.examples.huts.JdbcGuestRepository;
 import dev.zabbet.examples.huts.JdbcLedgerRepository;
 import dev.zabbet.examples.huts.JdbcStayRepository;
-import dev.zabbet.examples.huts.Room;
 import dev.zabbet.examples.huts.Status;
 import dev.zabbet.examples.huts.Stay;
 import dev.zabbet.examples.huts.StayDesk;
@@ -33,18 +32,21 @@ public final class HutsStory {
     }
 
     private static List<Stay> arrange(Stage stage, Teller teller) {
-        teller.chapter("Arrange: one hut with three rooms and two confirmed stays");
+        teller.chapter("Arrange: one hut and two confirmed stays");
         teller.code("""
-                Hut hut = stage.add(huts.with(Hut::name, "Edelgrat").children(3, rooms));
+                Factory<Stay> confirmed = Factory.forType(Stay.class)
+                        .with(Stay::nights, 2)
+                        .with(Stay::status, CONFIRMED)
+                        .invent(Stay::arrives, values -> values.today().plusDays(3));
+                Hut hut = stage.add(huts.with(Hut::name, "Edelgrat"));
                 List<Stay> stays = stage.add(2, confirmed.ref(Stay::hutId, hut)
                         .inTurn(Stay::price, new BigDecimal("80.00"), new BigDecimal("120.00")));""");
         Factory<Hut> huts = Factory.forType(Hut.class);
-        Factory<Room> rooms = Factory.forType(Room.class);
         Factory<Stay> confirmed = Factory.forType(Stay.class)
                 .with(Stay::nights, 2)
                 .with(Stay::status, Status.CONFIRMED)
                 .invent(Stay::arrives, values -> values.today().plusDays(3));
-        Hut hut = stage.add(huts.with(Hut::name, "Edelgrat").children(3, rooms));
+        Hut hut = stage.add(huts.with(Hut::name, "Edelgrat"));
         List<Stay> stays = stage.add(
                 2,
                 confirmed.ref(Stay::hutId, hut).inTurn(Stay::price, new BigDecimal("80.00"), new BigDecimal("120.00")));
@@ -56,7 +58,7 @@ public final class HutsStory {
                 List.of("id", "hut_id", "room_number", "arrives", "nights", "status", "price"),
                 stage.rows("stay"));
         teller.remark(
-                "Nobody named the region, the rooms of the stays or a key: the schema says what a valid row needs.");
+                "Nobody named the region, the rooms or a key: the schema says what a valid row needs, and they come along.");
         return stays;
     }
 

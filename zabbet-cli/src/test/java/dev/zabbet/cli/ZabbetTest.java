@@ -1,0 +1,108 @@
+package dev.zabbet.cli;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.TimeUnit;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+/** The command as its users run it: a process with arguments, an environment, two streams and an exit status. */
+class ZabbetTest {
+    private static final String SCRIPT = Path.of(
+                    System.getProperty("zabbet.repository.root"), "zabbet-examples/src/main/resources/db/huts.sql")
+            .toString();
+    private static final String HUTS = "jdbc:h2:mem:huts;INIT=RUNSCRIPT FROM '" + SCRIPT + "'";
+
+    private record Outcome(int status, String out, String err) {}
+
+    private static Outcome zabbet(Map<String, String> environment, String... arguments) throws Exception {
+        List<String> command = new ArrayList<>(List.of(
+                Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+                "-cp",
+                System.getProperty("java.class.path"),
+                "dev.zabbet.cli.Zabbet"));
+        command.addAll(List.of(arguments));
+        Path err = java.nio.file.Files.createTempFile("zabbet", ".err");
+        ProcessBuilder builder = new ProcessBuilder(command).redirectError(err.toFile());
+        builder.environment().putAll(environment);
+        Process process = builder.start();
+        String out = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        assertTrue(process.waitFor(60, TimeUnit.SECONDS));
+        return new Outcome(process.exitValue(), out, java.nio.file.Files.readString(err));
+    }
+
+    @Test
+    void theDemoTellsTheWholeStory() throws Exception {
+        Outcome demo = zabbet(Map.of(), "demo");
+
+        assertEquals(0, demo.status(), demo.err());
+        assertEquals("", demo.err());
+        assertTrue(demo.out().contains("""
+                   stay, 2 rows
+                     id  hut_id  room_number  arrives     nights  status      price
+                      1       1            1  2031-07-04       2  CONFIRMED   80.00
+                      2       1            2  2031-07-04       2  CONFIRMED  120.00
+                """), demo.out());
+        assertTrue(
+                demo.out()
+                        .contains(
+                                "stay 1 changed: status CONFIRMED → CANCELLED, cancelled_at null → 2031-07-01 08:00:00"),
+                demo.out());
+        assertTrue(demo.out().contains("""
+                     stay where hut_id = 1: 1 of 2 expected rows is stored with other values.
+
+                       stay 2           stored      expected
+                         status         CONFIRMED   CANCELLED
+                         cancelled_at   null        not null
+                """), demo.out());
+        assertFalse(demo.out().contains("\u001b"), "colours only on a terminal");
+    }
+
+    @Test
+    void schemaShowsTablesOrderAndCycles() throws Exception {
+        Outcome schema = zabbet(Map.of("ZABBET_DB", HUTS, "ZABBET_USER", "sa"), "schema");
+
+        assertEquals(0, schema.status(), schema.err());
+        assertTrue(schema.out().startsWith("8 tables, 10 references, 2 cycles\n"), schema.out());
+        assertTrue(schema.out()
+                .contains("  Cycle hut → warden → hut: warden_id can be stored empty and filled afterwards."));
+        assertTrue(schema.out().contains("  (hut_id, room_number) → room\n"));
+        assertTrue(schema.out().indexOf("1  region") < schema.out().indexOf("  hut, after region"), schema.out());
+    }
+
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = '|',
+            value = {
+                "''                                | Which command? Known: demo, schema.",
+                "schema                            | Which database? Name it by --db jdbc:…, or set ZABBET_DB.",
+                "schema --db jdbc:nosuch:x         | No driver on the class path takes jdbc:nosuch:x.",
+                "schema --db jdbc:h2:file:./nowhere/x;IFEXISTS=TRUE;PASSWORD=geheim | not found",
+                "schema --dp x                     | Unknown option",
+                "demmo                             | demo",
+            })
+    void whatCannotBeDoneIsSaidWithStatus2(String arguments, String words) throws Exception {
+        Outcome outcome = zabbet(Map.of(), arguments.isEmpty() ? new String[0] : arguments.split(" "));
+        assertEquals(2, outcome.status(), outcome.out());
+        assertTrue(outcome.err().contains(words), outcome.err());
+        assertFalse(outcome.err().contains("geheim") || outcome.err().contains("\tat "), outcome.err());
+    }
+
+    @Test
+    void helpAndVersion() throws IOException, Exception {
+        Outcome version = zabbet(Map.of(), "--version");
+        assertTrue(version.out().matches("zabbet \\d+\\.\\d+\\.\\d+\\S* \\(Java \\d+\\)\\s+"), version.out());
+        Outcome help = zabbet(Map.of(), "schema", "--help");
+        assertTrue(help.out().contains("Example: zabbet schema --db jdbc:h2:./huts"), help.out());
+        assertEquals(0, help.status());
+    }
+}

@@ -1,0 +1,113 @@
+package dev.zabbet.examples;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.IOException;
+import java.io.StringWriter;
+import java.net.URI;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.stream.Stream;
+import javax.tools.JavaCompiler;
+import javax.tools.JavaFileObject;
+import javax.tools.SimpleJavaFileObject;
+import javax.tools.ToolProvider;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** Compiles every example of the documentation: the Java blocks of the pages, and those of each package's page. */
+class DocsExamplesTest {
+    private static final Path ROOT = Path.of(System.getProperty("zabbet.repository.root"));
+    private static final Pattern MARKDOWN = Pattern.compile("```java\n(.*?)```", Pattern.DOTALL);
+    private static final Pattern JAVADOC = Pattern.compile("<pre>\\{@code\n(.*?)\n \\* }</pre>", Pattern.DOTALL);
+    private static final String IMPORTS = """
+            import static dev.zabbet.examples.huts.Status.*;
+            import static dev.zabbet.expect.Expected.*;
+            import dev.zabbet.*;
+            import dev.zabbet.examples.huts.*;
+            import dev.zabbet.examples.story.*;
+            import dev.zabbet.expect.*;
+            import dev.zabbet.factory.*;
+            import dev.zabbet.jdbc.*;
+            import dev.zabbet.junit.*;
+            import dev.zabbet.row.Row;
+            import dev.zabbet.schema.*;
+            import dev.zabbet.store.*;
+            import java.math.BigDecimal;
+            import java.time.*;
+            import java.util.*;
+            import javax.sql.DataSource;
+            import org.junit.jupiter.api.Test;
+            """;
+    private static final String AROUND = """
+            class %s {
+                Stage stage; Stay stay; Hut hut; Guest guest; StayDesk desk; Footprint footprint; Teller teller;
+                StayRepository stays; GuestRepository guests; LedgerRepository ledger; DataSource dataSource;
+                long hutId; int roomNumber; long guestId; BigDecimal price;
+                void example() throws Throwable {
+            %s
+                }
+            }
+            """;
+
+    @Test
+    void everyExampleCompiles(@TempDir Path classes) throws IOException {
+        List<JavaFileObject> sources = new ArrayList<>();
+        collect("**.md", MARKDOWN, sources);
+        collect("**/src/main/java/**/package-info.java", JAVADOC, sources);
+        assertTrue(sources.size() >= 12, "only " + sources.size() + " examples were found");
+
+        JavaCompiler compiler = ToolProvider.getSystemJavaCompiler();
+        StringWriter messages = new StringWriter();
+        List<String> options =
+                List.of("-d", classes.toString(), "-cp", System.getProperty("java.class.path"), "-proc:none");
+        compiler.getTask(messages, null, null, options, null, sources).call();
+        assertEquals("", messages.toString());
+    }
+
+    private static void collect(String glob, Pattern pattern, List<JavaFileObject> sources) throws IOException {
+        var matcher = ROOT.getFileSystem().getPathMatcher("glob:" + ROOT + "/" + glob);
+        try (Stream<Path> files = Files.walk(ROOT)) {
+            for (Path file : files.filter(
+                            f -> matcher.matches(f) && !f.toString().contains("/target/"))
+                    .toList()) {
+                if (file.toString().contains("/cli/")) {
+                    continue; // the command's package is closed; its example is its own test
+                }
+                Matcher found = pattern.matcher(Files.readString(file));
+                while (found.find()) {
+                    String code = found.group(1).replaceAll("(?m)^ \\* ?", "");
+                    sources.add(source(code, sources.size(), ROOT.relativize(file)));
+                }
+            }
+        }
+    }
+
+    private static JavaFileObject source(String code, int number, Path file) {
+        String name = "Example" + number;
+        boolean whole = Pattern.compile("(?m)^(@Staged.*\n)?(public )?(final )?class \\w+")
+                .matcher(code)
+                .find();
+        String own = code.replaceAll("(?m)^import .*\n", "");
+        String imports = code.lines().filter(l -> l.startsWith("import ")).reduce("", (a, b) -> a + b + "\n");
+        String text = "package example" + number + ";\n" + (imports.isEmpty() ? IMPORTS : imports)
+                + (whole ? own : AROUND.formatted(name, own));
+        return new SimpleJavaFileObject(
+                URI.create("string:///" + file + "/" + name + ".java"), JavaFileObject.Kind.SOURCE) {
+            @Override
+            public CharSequence getCharContent(boolean ignoreEncodingErrors) {
+                return text;
+            }
+
+            @Override
+            public boolean isNameCompatible(String simpleName, Kind kind) {
+                return true;
+            }
+        };
+    }
+}
