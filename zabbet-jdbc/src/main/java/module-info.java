@@ -3,6 +3,12 @@ module dev.zabbet.jdbc {
     requires static org.jspecify;
     requires transitive dev.zabbet.core;
     requires transitive java.sql;
+    requires static com.h2database;
+    requires static org.postgresql.jdbc;
+    requires static org.mariadb.jdbc;
+    requires static org.checkerframework.checker.qual;
 
     exports dev.zabbet.jdbc;
+    exports dev.zabbet.jdbc.h2 to
+            com.h2database;
 }

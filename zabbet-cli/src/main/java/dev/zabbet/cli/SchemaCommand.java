@@ -71,7 +71,7 @@ final class SchemaCommand implements Runnable {
         if (table.keyColumns().contains(column.name())) {
             parts.add(table.keyColumns().size() > 1 ? "part of the key" : "key");
         }
-        if (column.isIdentity()) {
+        if (column.isNumbered()) {
             parts.add("numbered by the database");
         }
         if (column.generation() == Generation.COMPUTED) {

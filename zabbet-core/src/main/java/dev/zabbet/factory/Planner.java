@@ -307,7 +307,7 @@ final class Planner {
                 continue;
             }
             Column column = node.table.columns().get(at);
-            if (column.isIdentity()) {
+            if (column.isNumbered()) {
                 node.cells[at] = new Cell.Number();
             } else if (column.isComputed()) {
                 node.cells[at] = new Cell.LeftOut();

@@ -11,6 +11,7 @@ import java.util.Optional;
  * @param nullable whether null may be stored
  * @param defaultText the SQL text of the default, if the column has one
  * @param generation who makes its values
+ * @param sequence the sequence that its numbers come from, quoted and qualified as SQL writes it, if it has a name
  */
 public record Column(
         String name,
@@ -18,11 +19,25 @@ public record Column(
         DataType type,
         boolean nullable,
         Optional<String> defaultText,
-        Generation generation) {
+        Generation generation,
+        Optional<String> sequence) {
 
-    /** Tells whether the database numbers the rows by this column. */
-    public boolean isIdentity() {
-        return generation == Generation.IDENTITY || generation == Generation.IDENTITY_ALWAYS;
+    /** A column whose numbers, if it has any, come from no sequence that has a name. */
+    public Column(
+            String name,
+            String sqlName,
+            DataType type,
+            boolean nullable,
+            Optional<String> defaultText,
+            Generation generation) {
+        this(name, sqlName, type, nullable, defaultText, generation, Optional.empty());
+    }
+
+    /** Tells whether the database numbers the rows by this column, as an identity or from a sequence. */
+    public boolean isNumbered() {
+        return generation == Generation.IDENTITY
+                || generation == Generation.IDENTITY_ALWAYS
+                || generation == Generation.SEQUENCE;
     }
 
     /** Tells whether the database computes the value, so that it can never be written. */

@@ -8,6 +8,8 @@ public enum Generation {
     IDENTITY,
     /** The database numbers the rows; an explicit value has to override it. */
     IDENTITY_ALWAYS,
+    /** The default takes the next number of a sequence. */
+    SEQUENCE,
     /** The value is computed from other columns and can never be written. */
     COMPUTED
 }

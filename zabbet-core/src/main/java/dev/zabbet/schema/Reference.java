@@ -8,10 +8,11 @@ import java.util.List;
  * @param name the constraint's name; empty if the database gives none
  * @param columns the referring columns, in the constraint's order
  * @param target the name of the table referred to
- * @param targetColumns the columns referred to, in the same order
+ * @param targetColumns the columns referred to, in the same order; a primary key or a unique one
  * @param onDelete what happens to referring rows when the row referred to is deleted
  * @param onUpdate what happens to referring rows when its key is updated
- * @param deferrable whether the check can wait until the transaction commits
+ * @param match when a reference of several columns is checked although some are null
+ * @param deferral whether the check can wait until the transaction commits
  */
 public record Reference(
         String name,
@@ -20,7 +21,8 @@ public record Reference(
         List<String> targetColumns,
         Action onDelete,
         Action onUpdate,
-        boolean deferrable) {
+        Match match,
+        Deferral deferral) {
 
     /** What a database does to referring rows. */
     public enum Action {
@@ -34,10 +36,38 @@ public record Reference(
         SET_DEFAULT
     }
 
+    /** How nulls in references of several columns are taken (ISO 9075, MATCH). */
+    public enum Match {
+        /** One null, and nothing is checked. */
+        SIMPLE,
+        /** All columns are null, or none. */
+        FULL
+    }
+
+    /** When a reference is checked. */
+    public enum Deferral {
+        /** After each statement. */
+        NEVER,
+        /** After each statement, unless the transaction asks for its end. */
+        POSSIBLE,
+        /** At the end of the transaction, unless it asks for each statement. */
+        INITIALLY
+    }
+
     /** Copies the lists. */
     public Reference {
         columns = List.copyOf(columns);
         targetColumns = List.copyOf(targetColumns);
+    }
+
+    /** A reference that refuses changes of what it refers to and is checked after each statement. */
+    public Reference(String name, List<String> columns, String target, List<String> targetColumns) {
+        this(name, columns, target, targetColumns, Action.REFUSE, Action.REFUSE, Match.SIMPLE, Deferral.NEVER);
+    }
+
+    /** Tells whether the check can wait until the transaction commits. */
+    public boolean isDeferrable() {
+        return deferral != Deferral.NEVER;
     }
 
     /** Returns {@code "hut_id → hut"}, for messages and listings. */

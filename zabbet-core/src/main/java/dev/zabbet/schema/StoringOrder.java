@@ -119,7 +119,7 @@ public record StoringOrder(List<Table> tables, List<Cycle> cycles) {
             for (Reference r : table.references()) {
                 if (against.contains(r)) {
                     empty &= canBeEmpty(table, r);
-                    deferred &= r.deferrable();
+                    deferred &= r.isDeferrable();
                 }
             }
         }

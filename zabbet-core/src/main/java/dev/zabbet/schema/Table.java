@@ -20,6 +20,7 @@ public final class Table {
     private final List<UniqueKey> uniques;
     private final List<Reference> references;
     private final List<Check> checks;
+    private final TableNature nature;
     private final Map<String, Integer> positions = new HashMap<>();
 
     /**
@@ -32,6 +33,7 @@ public final class Table {
      * @param uniques the other unique keys
      * @param references the references to other rows
      * @param checks the check constraints
+     * @param nature what is special about it
      * @throws UnknownNameException if a key or reference names a column that is not there
      */
     public Table(
@@ -42,7 +44,8 @@ public final class Table {
             Optional<UniqueKey> primaryKey,
             List<UniqueKey> uniques,
             List<Reference> references,
-            List<Check> checks) {
+            List<Check> checks,
+            TableNature nature) {
         this.name = name;
         this.sqlSchema = sqlSchema;
         this.sqlName = sqlName;
@@ -51,6 +54,7 @@ public final class Table {
         this.uniques = List.copyOf(uniques);
         this.references = List.copyOf(references);
         this.checks = List.copyOf(checks);
+        this.nature = nature;
         for (int i = 0; i < columns.size(); i++) {
             positions.put(columns.get(i).name(), i);
         }
@@ -104,6 +108,16 @@ public final class Table {
     /** Returns the check constraints. */
     public List<Check> checks() {
         return checks;
+    }
+
+    /** Returns what is special about the table. */
+    public TableNature nature() {
+        return nature;
+    }
+
+    /** Returns the column by which the database numbers the rows, if there is one. */
+    public Optional<Column> numberedColumn() {
+        return columns.stream().filter(Column::isNumbered).findFirst();
     }
 
     /** Returns the names of the columns in their order. */
@@ -184,7 +198,8 @@ public final class Table {
                 && primaryKey.equals(that.primaryKey)
                 && uniques.equals(that.uniques)
                 && references.equals(that.references)
-                && checks.equals(that.checks);
+                && checks.equals(that.checks)
+                && nature.equals(that.nature);
     }
 
     @Override

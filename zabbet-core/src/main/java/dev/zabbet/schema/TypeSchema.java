@@ -39,18 +39,12 @@ final class TypeSchema {
             } else if (prop.name().endsWith("Id")) {
                 String target = column.name().substring(0, column.name().length() - "_id".length());
                 if (byTable.containsKey(target)) {
-                    references.add(new Reference(
-                            name + "_" + column.name(),
-                            List.of(column.name()),
-                            target,
-                            List.of("id"),
-                            Reference.Action.REFUSE,
-                            Reference.Action.REFUSE,
-                            false));
+                    references.add(
+                            new Reference(name + "_" + column.name(), List.of(column.name()), target, List.of("id")));
                 }
             }
         }
-        return new Table(name, "", name, columns, key, List.of(), references, List.of());
+        return new Table(name, "", name, columns, key, List.of(), references, List.of(), TableNature.PLAIN);
     }
 
     private static Column column(Class<?> owner, Prop prop) {

@@ -1,16 +1,30 @@
 package dev.zabbet.schema;
 
 import java.util.List;
+import java.util.Optional;
 
 /**
- * A primary key or unique constraint.
+ * A primary key, unique constraint or unique index.
  *
- * @param name the constraint's name; empty if the database gives none
- * @param columns the names of its columns in key order, at least one
+ * @param name the constraint's or index's name; empty if the database gives none
+ * @param columns the names of its columns in key order; of an index on expressions those that are plain columns
+ * @param expressions the SQL text of what is indexed beyond plain columns; empty for a plain key
+ * @param condition the SQL text of the condition that limits it to some rows (a partial index), if there is one
  */
-public record UniqueKey(String name, List<String> columns) {
-    /** Copies the columns. */
+public record UniqueKey(String name, List<String> columns, List<String> expressions, Optional<String> condition) {
+    /** Copies the lists. */
     public UniqueKey {
         columns = List.copyOf(columns);
+        expressions = List.copyOf(expressions);
+    }
+
+    /** A plain key: all rows, columns only. */
+    public UniqueKey(String name, List<String> columns) {
+        this(name, columns, List.of(), Optional.empty());
+    }
+
+    /** Tells whether all rows are unique by the columns alone. */
+    public boolean isPlain() {
+        return expressions.isEmpty() && condition.isEmpty();
     }
 }

@@ -262,7 +262,7 @@ public final class MemoryStore implements Store {
     private @Nullable Object[] insert(MemoryTable table, @Nullable Object[] values, boolean[] given) {
         for (int i = 0; i < values.length; i++) {
             Column column = table.table.columns().get(i);
-            if (column.isIdentity()) {
+            if (column.isNumbered()) {
                 if (values[i] == null) {
                     values[i] = ++table.counter;
                 } else if (values[i] instanceof Long number) {

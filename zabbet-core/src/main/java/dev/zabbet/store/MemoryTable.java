@@ -34,7 +34,9 @@ final class MemoryTable {
         this.checks =
                 table.checks().stream().map(c -> CheckCondition.of(table, c)).toList();
         for (UniqueKey unique : table.uniques()) {
-            uniques.add(new Index(unique, positions(table, unique.columns()), new HashMap<>()));
+            if (unique.isPlain()) {
+                uniques.add(new Index(unique, positions(table, unique.columns()), new HashMap<>()));
+            }
         }
     }
 

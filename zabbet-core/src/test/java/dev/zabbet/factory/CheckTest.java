@@ -15,6 +15,7 @@ import dev.zabbet.schema.Generation;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
+import dev.zabbet.schema.TableNature;
 import dev.zabbet.store.ConstraintException;
 import java.util.List;
 import java.util.Optional;
@@ -92,6 +93,7 @@ class CheckTest {
                 Optional.empty(),
                 List.of(),
                 List.of(),
-                List.of(new Check("c", condition)))));
+                List.of(new Check("c", condition)),
+                TableNature.PLAIN)));
     }
 }

@@ -2,36 +2,61 @@ package dev.zabbet.jdbc;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Generation;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
+import dev.zabbet.store.RowSource;
+import java.math.BigDecimal;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.sql.Types;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
+import java.time.OffsetDateTime;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.Collections;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
 import org.jspecify.annotations.Nullable;
 
-/** What differs from one database to another. One class for each; stateless and thread-safe. */
+/**
+ * What differs from one database to another: one class for each, stateless and thread-safe. What is given here is
+ * standard SQL and JDBC; a dialect overrides what its database does in another way.
+ */
 interface Dialect {
 
     /** Returns the dialect of the database behind a connection. */
     static Dialect of(Connection connection) throws SQLException {
         String product = connection.getMetaData().getDatabaseProductName();
-        if (product.equals("H2")) {
-            return new H2Dialect();
-        }
-        throw new ZabbetException("Zabbet does not know the database " + product + ". It knows H2.");
+        return switch (product) {
+            case "H2" -> new H2Dialect();
+            case "PostgreSQL" -> new PostgresDialect();
+            case "MariaDB" -> new MariaDbDialect();
+            case "SQLite" -> new SqliteDialect();
+            default ->
+                throw new ZabbetException("Zabbet does not know the database " + product
+                        + ". It knows H2, PostgreSQL, MariaDB and SQLite.");
+        };
     }
 
     /** Returns the database's name for people: "H2". */
     String product();
 
-    /** Tells whether the database lives in this process's memory and ends with it. */
-    boolean isInThisProcess(Connection connection) throws SQLException;
+    /** Tells which database this is. */
+    Place place(Connection connection) throws SQLException;
 
     /** Reads the tables. */
     Schema readSchema(Connection connection) throws SQLException;
+
+    /** Returns what notices changes in the tables. */
+    Journal journal(Schema schema);
 
     /** Returns a name in quotes, as it stands in SQL. */
     default String quote(String name) {
@@ -45,8 +70,21 @@ interface Dialect {
                 : quote(table.sqlSchema()) + "." + quote(table.sqlName());
     }
 
-    /** Returns what stands between the columns and VALUES so that explicit identities are taken. */
-    String overriding(Table table);
+    /** Returns a table's name as a query takes it that wants each row once. */
+    default String nameToRead(Table table) {
+        return name(table);
+    }
+
+    /** Returns what stands between the columns and VALUES so that explicit numbers are taken. */
+    default String overriding(Table table) {
+        boolean always = table.columns().stream().anyMatch(c -> c.generation() == Generation.IDENTITY_ALWAYS);
+        return always ? " OVERRIDING SYSTEM VALUE" : "";
+    }
+
+    /** Returns the text behind INSERT INTO and the table's name that stores a row of defaults. */
+    default String allDefaults() {
+        return " DEFAULT VALUES";
+    }
 
     /** Returns what stands for a value of the column: usually a question mark. */
     default String placeholder(Column column) {
@@ -54,31 +92,138 @@ interface Dialect {
     }
 
     /** Sets a parameter to a value in its form in memory. */
-    void bind(PreparedStatement statement, int index, Column column, @Nullable Object value) throws SQLException;
+    default void bind(PreparedStatement statement, int index, Column column, @Nullable Object value)
+            throws SQLException {
+        if (value == null) {
+            statement.setNull(index, Types.NULL);
+        } else if (value instanceof Instant instant) {
+            statement.setObject(index, instant.atOffset(ZoneOffset.UTC));
+        } else {
+            statement.setObject(index, value);
+        }
+    }
 
     /** Reads a value into its form in memory. */
-    @Nullable
-    Object read(ResultSet rows, int index, Column column) throws SQLException;
+    default @Nullable Object read(ResultSet rows, int index, Column column) throws SQLException {
+        switch (column.type().kind()) {
+            case BOOLEAN:
+                boolean truth = rows.getBoolean(index);
+                return rows.wasNull() ? null : truth;
+            case INTEGER:
+                long number = rows.getLong(index);
+                return rows.wasNull() ? null : number;
+            case DECIMAL:
+                return rows.getBigDecimal(index);
+            case FLOAT:
+                BigDecimal real = rows.getBigDecimal(index);
+                return real == null ? null : (Object) real.doubleValue();
+            case FIXED_TEXT:
+                String padded = rows.getString(index);
+                return padded == null ? null : padded.stripTrailing();
+            case TEXT, ENUM, JSON:
+                return rows.getString(index);
+            case BYTES:
+                return rows.getBytes(index);
+            case DATE:
+                return rows.getObject(index, LocalDate.class);
+            case TIME:
+                return rows.getObject(index, LocalTime.class);
+            case TIMESTAMP:
+                return rows.getObject(index, LocalDateTime.class);
+            case INSTANT:
+                OffsetDateTime point = rows.getObject(index, OffsetDateTime.class);
+                return point == null ? null : point.toInstant();
+            case UUID:
+                return rows.getObject(index, UUID.class);
+            default:
+                return rows.getObject(index);
+        }
+    }
 
-    /** Returns the numbers that the identity columns of the tables will give next, by table. */
+    /** Reserves consecutive numbers of a numbered column and returns the first; no row has or gets one of them. */
+    long reserve(Connection connection, Table table, Column numbered, int count) throws SQLException;
+
+    /** Returns the numbers that the numbered columns of the tables will give next, by table. */
     Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException;
 
-    /** Sets the number that a table's identity column will give next. */
-    void setCounter(Connection connection, Table table, Column identity, long next) throws SQLException;
+    /** Sets the number that a table's numbered column will give next. */
+    void setCounter(Connection connection, Table table, Column numbered, long next) throws SQLException;
 
-    /** Runs work with references unchecked. The connection commits what it has open. */
-    void withoutReferences(Connection connection, SqlWork work) throws SQLException;
+    /**
+     * Runs work in one transaction in which references are not checked; commits, or rolls back if it fails.
+     *
+     * @return false if the connection has no right to that; nothing was run then
+     */
+    boolean withoutReferences(Connection connection, SqlWork work) throws SQLException;
 
     /** Returns a condition that is true when column and parameter are equal or both null. */
     default String same(Column column) {
         return quote(column.sqlName()) + " IS NOT DISTINCT FROM " + placeholder(column);
     }
 
-    /** Returns what limits a DELETE to one row. */
-    String oneRow();
+    /** Returns a statement that deletes one row, whatever it refers to, of those for which a condition holds. */
+    default String deleteOne(Table table, String where) {
+        return "DELETE FROM " + name(table) + where + " LIMIT 1";
+    }
+
+    /** Returns the name of the constraint that a refusal speaks of, in the form to show, if the driver tells it. */
+    default Optional<String> constraint(SQLException refusal) {
+        return Optional.empty();
+    }
+
+    /** Stores rows in the fastest way that the connection allows, inside the open transaction. */
+    default boolean storeFast(Connection connection, RowSource rows) throws SQLException {
+        return false;
+    }
+
+    /** Sets up the stage's own connection. */
+    default void prepare(Connection connection) throws SQLException {}
+
+    /** Tells whether the database refused something because the user has no right to it. */
+    default boolean isMissingRight(SQLException refusal) {
+        return "42501".equals(refusal.getSQLState());
+    }
+
+    /** Takes what keeps other processes from opening a stage here, as long as the connection lives; false if taken. */
+    default boolean lock(Connection connection, Place place) throws SQLException {
+        return true;
+    }
+
+    /** Returns who holds the database, for a message. */
+    default String holder(Connection connection, Place place) throws SQLException {
+        return "another process";
+    }
+
+    /** Returns why nothing can be written to this database at all, if that is so: a replica, say. */
+    default Optional<String> readOnly(Connection connection) throws SQLException {
+        return Optional.empty();
+    }
+
+    /** Returns the table that holds our mark, as it stands in SQL. */
+    default String markTable() {
+        return "zabbet_dedicated";
+    }
+
+    /** Returns the statements that make the mark's table; they do nothing where it is there. */
+    default List<String> createMark() {
+        return List.of("CREATE TABLE IF NOT EXISTS " + markTable() + " (identity VARCHAR(500) NOT NULL PRIMARY KEY)");
+    }
 
     /** Ends a database that lives only for one stage. */
-    void end(Connection connection) throws SQLException;
+    default void end(Connection connection) throws SQLException {}
+
+    /** Returns an array, and the arrays in it, as lists; null if the column is null. */
+    static @Nullable List<@Nullable Object> list(java.sql.@Nullable Array array) throws SQLException {
+        return array == null ? null : list((Object[]) array.getArray());
+    }
+
+    private static List<@Nullable Object> list(Object[] elements) {
+        List<@Nullable Object> list = new ArrayList<>();
+        for (Object element : elements) {
+            list.add(element instanceof Object[] inner ? list(inner) : element);
+        }
+        return Collections.unmodifiableList(list);
+    }
 
     /** Work on a connection. */
     @FunctionalInterface

@@ -4,36 +4,45 @@ import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
-import java.math.BigDecimal;
-import java.sql.Array;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.sql.Types;
-import java.time.Instant;
-import java.time.LocalDate;
-import java.time.LocalDateTime;
-import java.time.LocalTime;
-import java.time.OffsetDateTime;
-import java.time.ZoneOffset;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
-import java.util.UUID;
+import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /** H2. */
 final class H2Dialect implements Dialect {
+    private static final Pattern CONSTRAINT =
+            Pattern.compile("violation: \"(?:\\w+\\.)*(\\w+)|NULL not allowed for column \"(\\w+)\"");
+
     @Override
     public String product() {
         return "H2";
     }
 
     @Override
-    public boolean isInThisProcess(Connection connection) throws SQLException {
-        return connection.getMetaData().getURL().startsWith("jdbc:h2:mem:");
+    public Place place(Connection connection) throws SQLException {
+        String url = connection.getMetaData().getURL();
+        String name = url.replaceFirst("^jdbc:h2:", "").replaceAll(";.*", "");
+        boolean memory = name.startsWith("mem:");
+        boolean server = name.startsWith("tcp:") || name.startsWith("ssl:");
+        String host = server ? name.replaceAll("^\\w+://([^/]+)/.*$", "$1") : "this machine";
+        String[] file = {name};
+        if (!memory) {
+            SchemaDraft.each(
+                    connection,
+                    "SELECT DATABASE_PATH()",
+                    rows -> file[0] = Optional.ofNullable(rows.getString(1)).orElse(name));
+        }
+        return new Place(product(), host, file[0], "", JdbcUrl.shown(url.replaceAll(";.*", "")), memory);
     }
 
     @Override
@@ -42,8 +51,8 @@ final class H2Dialect implements Dialect {
     }
 
     @Override
-    public String overriding(Table table) {
-        return table.columns().stream().anyMatch(Column::isIdentity) ? " OVERRIDING SYSTEM VALUE" : "";
+    public Journal journal(Schema schema) {
+        return new H2Journal(this, schema);
     }
 
     @Override
@@ -54,71 +63,43 @@ final class H2Dialect implements Dialect {
     @Override
     public void bind(PreparedStatement statement, int index, Column column, @Nullable Object value)
             throws SQLException {
-        if (value == null) {
-            statement.setNull(index, Types.NULL);
-        } else if (value instanceof Instant instant) {
-            statement.setObject(index, instant.atOffset(ZoneOffset.UTC));
-        } else if (value instanceof List<?> list) {
+        if (value instanceof List<?> list) {
             statement.setObject(index, list.toArray());
         } else {
-            statement.setObject(index, value);
+            Dialect.super.bind(statement, index, column, value);
         }
     }
 
     @Override
     public @Nullable Object read(ResultSet rows, int index, Column column) throws SQLException {
-        switch (column.type().kind()) {
-            case BOOLEAN:
-                boolean truth = rows.getBoolean(index);
-                return rows.wasNull() ? null : truth;
-            case INTEGER:
-                long number = rows.getLong(index);
-                return rows.wasNull() ? null : number;
-            case DECIMAL:
-                return rows.getBigDecimal(index);
-            case FLOAT:
-                BigDecimal real = rows.getBigDecimal(index);
-                return real == null ? null : (Object) real.doubleValue();
-            case FIXED_TEXT:
-                String padded = rows.getString(index);
-                return padded == null ? null : padded.stripTrailing();
-            case TEXT, ENUM, JSON:
-                return rows.getString(index);
-            case BYTES:
-                return rows.getBytes(index);
-            case DATE:
-                return rows.getObject(index, LocalDate.class);
-            case TIME:
-                return rows.getObject(index, LocalTime.class);
-            case TIMESTAMP:
-                return rows.getObject(index, LocalDateTime.class);
-            case INSTANT:
-                OffsetDateTime point = rows.getObject(index, OffsetDateTime.class);
-                return point == null ? null : point.toInstant();
-            case UUID:
-                return rows.getObject(index, UUID.class);
-            case ARRAY:
-                Array array = rows.getArray(index);
-                return array == null ? null : List.of((Object[]) array.getArray());
-            default:
-                return rows.getObject(index);
+        if (column.type().kind() == Kind.ARRAY) {
+            return Dialect.list(rows.getArray(index));
         }
+        return Dialect.super.read(rows, index, column);
+    }
+
+    @Override
+    public long reserve(Connection connection, Table table, Column numbered, int count) throws SQLException {
+        // Rows with explicit keys may lie beyond the counter, since H2 does not move it for them.
+        long next = Math.max(
+                counters(connection, List.of(table)).getOrDefault(table, 1L),
+                new TableSql(this, table).max(connection, numbered) + 1);
+        setCounter(connection, table, numbered, next + count);
+        return next;
     }
 
     @Override
     public Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException {
         Map<String, Long> bases = new HashMap<>();
-        try (Statement statement = connection.createStatement();
-                ResultSet rows = statement.executeQuery("SELECT TABLE_SCHEMA, TABLE_NAME, IDENTITY_BASE"
-                        + " FROM INFORMATION_SCHEMA.COLUMNS WHERE IDENTITY_BASE IS NOT NULL")) {
-            while (rows.next()) {
-                bases.put(rows.getString(1) + "." + rows.getString(2), rows.getLong(3));
-            }
-        }
+        SchemaDraft.each(
+                connection,
+                "SELECT TABLE_SCHEMA, TABLE_NAME, IDENTITY_BASE FROM INFORMATION_SCHEMA.COLUMNS"
+                        + " WHERE IDENTITY_BASE IS NOT NULL",
+                rows -> bases.put(rows.getString(1) + "." + rows.getString(2), rows.getLong(3)));
         Map<Table, Long> counters = new HashMap<>();
         for (Table table : tables) {
             Long base = bases.get(table.sqlSchema() + "." + table.sqlName());
-            if (base != null) {
+            if (base != null && table.numberedColumn().isPresent()) {
                 counters.put(table, base);
             }
         }
@@ -126,28 +107,40 @@ final class H2Dialect implements Dialect {
     }
 
     @Override
-    public void setCounter(Connection connection, Table table, Column identity, long next) throws SQLException {
+    public void setCounter(Connection connection, Table table, Column numbered, long next) throws SQLException {
         try (Statement statement = connection.createStatement()) {
-            statement.execute("ALTER TABLE " + name(table) + " ALTER COLUMN " + quote(identity.sqlName())
+            statement.execute("ALTER TABLE " + name(table) + " ALTER COLUMN " + quote(numbered.sqlName())
                     + " RESTART WITH " + next);
         }
     }
 
     @Override
-    public void withoutReferences(Connection connection, SqlWork work) throws SQLException {
+    public boolean withoutReferences(Connection connection, SqlWork work) throws SQLException {
         try (Statement statement = connection.createStatement()) {
             statement.execute("SET REFERENTIAL_INTEGRITY FALSE");
+            connection.setAutoCommit(false);
             try {
                 work.run();
+                connection.commit();
+                return true;
+            } catch (SQLException | RuntimeException e) {
+                connection.rollback();
+                throw e;
             } finally {
+                connection.setAutoCommit(true);
                 statement.execute("SET REFERENTIAL_INTEGRITY TRUE");
             }
         }
     }
 
     @Override
-    public String oneRow() {
-        return " LIMIT 1";
+    public Optional<String> constraint(SQLException refusal) {
+        Matcher constraint = CONSTRAINT.matcher(String.valueOf(refusal.getMessage()));
+        if (!constraint.find()) {
+            return Optional.empty();
+        }
+        String name = constraint.group(1) == null ? constraint.group(2) : constraint.group(1);
+        return Optional.of(name.toLowerCase(Locale.ROOT));
     }
 
     @Override
@@ -155,5 +148,17 @@ final class H2Dialect implements Dialect {
         try (Statement statement = connection.createStatement()) {
             statement.execute("SHUTDOWN");
         }
+    }
+
+    @Override
+    public String markTable() {
+        return "ZABBET.DEDICATED";
+    }
+
+    @Override
+    public List<String> createMark() {
+        return List.of(
+                "CREATE SCHEMA IF NOT EXISTS ZABBET",
+                "CREATE TABLE IF NOT EXISTS ZABBET.DEDICATED (IDENTITY VARCHAR(500) NOT NULL PRIMARY KEY)");
     }
 }

@@ -1,24 +1,21 @@
 package dev.zabbet.jdbc;
 
+import dev.zabbet.jdbc.SchemaDraft.TableDraft;
 import dev.zabbet.schema.Check;
-import dev.zabbet.schema.Column;
 import dev.zabbet.schema.DataType;
 import dev.zabbet.schema.Generation;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Reference;
 import dev.zabbet.schema.Schema;
-import dev.zabbet.schema.Table;
 import dev.zabbet.schema.UniqueKey;
 import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.SQLException;
-import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Objects;
 import java.util.Optional;
 
 /** Reads the tables of an H2 database from its catalog, one query for each kind of thing. */
@@ -26,39 +23,11 @@ final class H2SchemaReader {
     private static final String OURS = " NOT IN ('INFORMATION_SCHEMA', 'ZABBET')";
 
     private final Connection connection;
-    private final Map<String, Draft> drafts = new LinkedHashMap<>();
+    private final SchemaDraft draft = new SchemaDraft(true);
     private final Map<String, List<String>> labels = new HashMap<>();
     private final Map<String, ElementType> elements = new HashMap<>();
 
     private record ElementType(String name, int length, int precision, int scale) {}
-
-    /** What is known of a table so far; names of columns by their exact names. */
-    private static final class Draft {
-        final String schema;
-        final String exact;
-        final String name;
-        final Map<String, Column> columns = new LinkedHashMap<>();
-        final Naming naming = new Naming();
-        Optional<UniqueKey> primaryKey = Optional.empty();
-        final List<UniqueKey> uniques = new ArrayList<>();
-        final List<Reference> references = new ArrayList<>();
-        final List<Check> checks = new ArrayList<>();
-
-        Draft(String schema, String exact, String name) {
-            this.schema = schema;
-            this.exact = exact;
-            this.name = name;
-        }
-
-        String column(String exactColumn) {
-            return Objects.requireNonNull(columns.get(exactColumn)).name();
-        }
-
-        Table table() {
-            return new Table(
-                    name, schema, exact, List.copyOf(columns.values()), primaryKey, uniques, references, checks);
-        }
-    }
 
     H2SchemaReader(Connection connection) {
         this.connection = connection;
@@ -70,22 +39,19 @@ final class H2SchemaReader {
         readElements();
         readColumns();
         readConstraints();
-        return new Schema(drafts.values().stream().map(Draft::table).toList());
+        return draft.schema();
     }
 
     private void readTables() throws SQLException {
-        Naming naming = new Naming();
         each(
                 "SELECT TABLE_SCHEMA, TABLE_NAME, TABLE_SCHEMA = SCHEMA() FROM INFORMATION_SCHEMA.TABLES"
                         + " WHERE TABLE_TYPE = 'BASE TABLE' AND TABLE_SCHEMA" + OURS
                         + " ORDER BY TABLE_SCHEMA <> SCHEMA(), TABLE_SCHEMA, TABLE_NAME",
-                rows -> {
-                    String schema = rows.getString(1);
-                    String exact = rows.getString(2);
-                    String prefix = rows.getBoolean(3) ? "" : new Naming().shown(schema) + ".";
-                    String name = prefix.isEmpty() ? naming.shown(exact) : prefix + new Naming().shown(exact);
-                    drafts.put(schema + "." + exact, new Draft(schema, exact, name));
-                });
+                rows -> draft.add(
+                        rows.getString(1) + "." + rows.getString(2),
+                        rows.getString(1),
+                        rows.getString(2),
+                        rows.getBoolean(3)));
     }
 
     private void readLabels() throws SQLException {
@@ -115,8 +81,7 @@ final class H2SchemaReader {
                         + " IDENTITY_GENERATION, IS_GENERATED, DTD_IDENTIFIER FROM INFORMATION_SCHEMA.COLUMNS"
                         + " WHERE TABLE_SCHEMA" + OURS + " ORDER BY ORDINAL_POSITION",
                 rows -> {
-                    Draft draft = drafts.get(rows.getString(1) + "." + rows.getString(2));
-                    if (draft == null) {
+                    if (!draft.has(rows.getString(1) + "." + rows.getString(2))) {
                         return;
                     }
                     String exact = rows.getString(3);
@@ -129,15 +94,8 @@ final class H2SchemaReader {
                             : identity == null
                                     ? Generation.NONE
                                     : identity.equals("ALWAYS") ? Generation.IDENTITY_ALWAYS : Generation.IDENTITY;
-                    draft.columns.put(
-                            exact,
-                            new Column(
-                                    draft.naming.shown(exact),
-                                    exact,
-                                    type,
-                                    "YES".equals(rows.getString(8)),
-                                    Optional.ofNullable(rows.getString(9)),
-                                    generation));
+                    draft.require(rows.getString(1) + "." + rows.getString(2))
+                            .column(exact, type, "YES".equals(rows.getString(8)), rows.getString(9), generation, null);
                 });
     }
 
@@ -210,9 +168,18 @@ final class H2SchemaReader {
                         + " USING (CONSTRAINT_SCHEMA, CONSTRAINT_NAME) WHERE tc.CONSTRAINT_TYPE = 'CHECK'"
                         + " ORDER BY tc.CONSTRAINT_NAME",
                 rows -> {
-                    Draft draft = drafts.get(rows.getString(1) + "." + rows.getString(2));
-                    if (draft != null) {
-                        draft.checks.add(new Check(new Naming().shown(rows.getString(3)), rows.getString(4)));
+                    Optional<TableDraft> table = draft.find(rows.getString(1) + "." + rows.getString(2));
+                    if (table.isPresent()) {
+                        table.get().checks.add(new Check(shown(rows.getString(3)), rows.getString(4)));
+                    }
+                });
+        each(
+                "SELECT EVENT_OBJECT_SCHEMA, EVENT_OBJECT_TABLE, TRIGGER_NAME FROM INFORMATION_SCHEMA.TRIGGERS"
+                        + " WHERE TRIGGER_NAME NOT LIKE 'ZABBET_%' ORDER BY TRIGGER_NAME",
+                rows -> {
+                    Optional<TableDraft> table = draft.find(rows.getString(1) + "." + rows.getString(2));
+                    if (table.isPresent()) {
+                        table.get().triggers.add(shown(rows.getString(3)));
                     }
                 });
     }
@@ -223,19 +190,19 @@ final class H2SchemaReader {
                         + " FROM INFORMATION_SCHEMA.TABLE_CONSTRAINTS WHERE CONSTRAINT_TYPE IN ('PRIMARY KEY', 'UNIQUE')"
                         + " ORDER BY CONSTRAINT_NAME",
                 rows -> {
-                    Draft draft = drafts.get(rows.getString(1) + "." + rows.getString(2));
-                    if (draft == null) {
+                    if (!draft.has(rows.getString(1) + "." + rows.getString(2))) {
                         return;
                     }
+                    TableDraft table = draft.require(rows.getString(1) + "." + rows.getString(2));
                     List<String> columns =
                             keyColumns.getOrDefault(rows.getString(3) + "." + rows.getString(4), List.of()).stream()
-                                    .map(c -> draft.column(c[0]))
+                                    .map(c -> table.shown(c[0]))
                                     .toList();
-                    UniqueKey key = new UniqueKey(new Naming().shown(rows.getString(4)), columns);
+                    UniqueKey key = new UniqueKey(shown(rows.getString(4)), columns);
                     if (rows.getString(5).equals("UNIQUE")) {
-                        draft.uniques.add(key);
+                        table.uniques.add(key);
                     } else {
-                        draft.primaryKey = Optional.of(key);
+                        table.primaryKey = Optional.of(key);
                     }
                 });
         Map<String, List<String>> indexed = new LinkedHashMap<>();
@@ -251,13 +218,7 @@ final class H2SchemaReader {
                         .add(rows.getString(4)));
         indexed.forEach((place, columns) -> {
             String[] parts = place.split("\n");
-            Draft draft = drafts.get(parts[0]);
-            if (draft != null) {
-                List<String> names = columns.stream().map(draft::column).toList();
-                if (draft.uniques.stream().noneMatch(u -> u.columns().equals(names))) {
-                    draft.uniques.add(new UniqueKey(new Naming().shown(parts[1]), names));
-                }
-            }
+            draft.find(parts[0]).ifPresent(table -> table.unique(new UniqueKey(shown(parts[1]), table.shown(columns))));
         });
     }
 
@@ -270,29 +231,25 @@ final class H2SchemaReader {
                     List<String[]> from =
                             keyColumns.getOrDefault(rows.getString(1) + "." + rows.getString(2), List.of());
                     List<String[]> to = keyColumns.getOrDefault(rows.getString(3) + "." + rows.getString(4), List.of());
-                    Draft own = from.isEmpty() ? null : drafts.get(from.get(0)[1]);
-                    Draft target = to.isEmpty() ? null : drafts.get(to.get(0)[1]);
-                    if (own == null || target == null) {
+                    if (from.isEmpty() || to.isEmpty() || !draft.has(from.get(0)[1]) || !draft.has(to.get(0)[1])) {
                         return;
                     }
+                    TableDraft own = draft.require(from.get(0)[1]);
+                    TableDraft target = draft.require(to.get(0)[1]);
                     own.references.add(new Reference(
-                            new Naming().shown(rows.getString(2)),
-                            from.stream().map(c -> own.column(c[0])).toList(),
+                            shown(rows.getString(2)),
+                            from.stream().map(c -> own.shown(c[0])).toList(),
                             target.name,
-                            to.stream().map(c -> target.column(c[0])).toList(),
-                            action(rows.getString(6)),
-                            action(rows.getString(5)),
-                            false));
+                            to.stream().map(c -> target.shown(c[0])).toList(),
+                            SchemaDraft.action(rows.getString(6)),
+                            SchemaDraft.action(rows.getString(5)),
+                            Reference.Match.SIMPLE,
+                            Reference.Deferral.NEVER));
                 });
     }
 
-    private static Reference.Action action(String rule) {
-        return switch (rule) {
-            case "CASCADE" -> Reference.Action.CASCADE;
-            case "SET NULL" -> Reference.Action.SET_NULL;
-            case "SET DEFAULT" -> Reference.Action.SET_DEFAULT;
-            default -> Reference.Action.REFUSE;
-        };
+    private static String shown(String exact) {
+        return new Naming(true).shown(exact);
     }
 
     private static int limit(ResultSet rows, int index) throws SQLException {
@@ -300,17 +257,7 @@ final class H2SchemaReader {
         return rows.wasNull() || limit >= 1_000_000_000L ? DataType.UNLIMITED : (int) limit;
     }
 
-    @FunctionalInterface
-    private interface RowReader {
-        void read(ResultSet rows) throws SQLException;
-    }
-
-    private void each(String sql, RowReader reader) throws SQLException {
-        try (Statement statement = connection.createStatement();
-                ResultSet rows = statement.executeQuery(sql)) {
-            while (rows.next()) {
-                reader.read(rows);
-            }
-        }
+    private void each(String sql, SchemaDraft.RowReader reader) throws SQLException {
+        SchemaDraft.each(connection, sql, reader);
     }
 }

@@ -74,6 +74,34 @@ public final class Jdbc {
     }
 
     /**
+     * Marks a database as meant for tests, so that stages can be opened on it. Does nothing if it is marked already.
+     *
+     * @throws ZabbetException if it holds rows, which might be somebody's; the message names the command that dedicates
+     *     it all the same
+     */
+    public static void dedicate(DataSource dataSource) {
+        dedicate(dataSource, false);
+    }
+
+    /**
+     * Marks a database as meant for tests although it holds rows. All that it holds may be lost then.
+     *
+     * @throws ZabbetException if the mark cannot be written
+     */
+    public static void dedicateHoldingRows(DataSource dataSource) {
+        dedicate(dataSource, true);
+    }
+
+    private static void dedicate(DataSource dataSource, boolean holdingRows) {
+        Words.notNull(dataSource, "dataSource", "Jdbc.dedicate");
+        try (Connection connection = dataSource.getConnection()) {
+            Dedication.dedicate(connection, Dialect.of(connection), holdingRows);
+        } catch (SQLException e) {
+            throw new ZabbetException("The database cannot be dedicated: " + e.getMessage(), e);
+        }
+    }
+
+    /**
      * Reads the tables of a database; nothing is written.
      *
      * @throws ZabbetException if the database cannot be read

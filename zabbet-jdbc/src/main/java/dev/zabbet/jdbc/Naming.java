@@ -12,11 +12,18 @@ import java.util.regex.Pattern;
 final class Naming {
     private static final Pattern FOLDED = Pattern.compile("[A-Z_][A-Z0-9_$]*");
 
+    private final boolean folding;
     private final Set<String> taken = new HashSet<>();
+
+    /** @param folding whether the database folds names to upper case */
+    Naming(boolean folding) {
+        this.folding = folding;
+    }
 
     /** Returns the name to show for an exact name, different from those returned before. */
     String shown(String exact) {
-        String shown = FOLDED.matcher(exact).matches() ? exact.toLowerCase(Locale.ROOT) : exact;
+        boolean fold = folding && FOLDED.matcher(exact).matches();
+        String shown = fold ? exact.toLowerCase(Locale.ROOT) : exact;
         if (!taken.add(shown)) {
             shown = '"' + exact + '"';
             taken.add(shown);

@@ -20,6 +20,7 @@ import org.jspecify.annotations.Nullable;
 /** Stores a load in one transaction. */
 final class Storing {
     private static final int BATCH = 1000;
+    private static final int MANY = 500;
 
     private final Dialect dialect;
     private final Connection connection;
@@ -34,6 +35,9 @@ final class Storing {
         connection.setAutoCommit(false);
         try {
             for (RowSource rows : load.inserts()) {
+                if (rows.size() >= MANY && storedFast(rows)) {
+                    continue;
+                }
                 batches(
                         rows,
                         new TableSql(dialect, rows.table()).insert(rows.columns()),
@@ -54,6 +58,14 @@ final class Storing {
             throw e;
         } finally {
             connection.setAutoCommit(autoCommit);
+        }
+    }
+
+    private boolean storedFast(RowSource rows) throws SQLException {
+        try {
+            return dialect.storeFast(connection, rows);
+        } catch (RefusedRow e) {
+            throw refused(e, rows, e.row());
         }
     }
 
@@ -95,27 +107,34 @@ final class Storing {
                 }
                 failed = begun + i + 1;
             }
-            throw refused(e, rows, Math.min(failed, rows.size() - 1));
+            throw refused(
+                    e.getNextException() == null ? e : e.getNextException(), rows, Math.min(failed, rows.size() - 1));
         }
     }
 
-    private ZabbetException refused(BatchUpdateException e, RowSource rows, int failed) {
-        SQLException reason = e.getNextException() == null ? e : e.getNextException();
+    /** Tells which row was refused, and why; -1 where that is not known. */
+    private ZabbetException refused(SQLException reason, RowSource rows, int failed) {
         List<String> names = rows.columns().stream().map(Column::name).toList();
         List<@Nullable Object> values = new ArrayList<>();
-        for (int c = 0; c < names.size(); c++) {
+        for (int c = 0; failed >= 0 && c < names.size(); c++) {
             values.add(rows.value(failed, c));
         }
-        Row row = Row.of(names, values.toArray());
+        Row row = failed < 0 ? null : Row.of(names, values.toArray());
         String words = Arrays.stream(String.valueOf(reason.getMessage()).split("; SQL statement:"))
                 .findFirst()
                 .orElse("");
+        String constraint = dialect.constraint(reason).orElse(null);
         return new ConstraintException(
-                "A row of " + rows.table().name() + " was refused, and nothing was stored.\n"
-                        + "The row: " + Words.cut(row.toString(), 1000) + "\n"
+                "A row of " + rows.table().name() + " was refused"
+                        + (constraint == null ? "" : " by " + constraint) + ", and nothing was stored.\n"
+                        + "The row: "
+                        + (row == null
+                                ? "one of " + Words.count(rows.size(), "row") + "; the database does not say which"
+                                : Words.cut(row.toString(), 1000))
+                        + "\n"
                         + "The database says: " + Words.cut(words, 1000),
                 rows.table().name(),
-                null,
+                constraint,
                 String.valueOf(reason.getSQLState()),
                 row,
                 reason);

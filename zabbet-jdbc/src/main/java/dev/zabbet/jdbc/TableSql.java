@@ -9,6 +9,8 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Collections;
 import java.util.List;
 import java.util.function.Consumer;
 import java.util.stream.Collectors;
@@ -16,6 +18,8 @@ import org.jspecify.annotations.Nullable;
 
 /** The statements that read and write one table. */
 final class TableSql {
+    private static final int KEYS_AT_ONCE = 200;
+
     private final Dialect dialect;
     private final Table table;
 
@@ -26,7 +30,7 @@ final class TableSql {
 
     String insert(List<Column> columns) {
         if (columns.isEmpty()) {
-            return "INSERT INTO " + dialect.name(table) + " DEFAULT VALUES";
+            return "INSERT INTO " + dialect.name(table) + dialect.allDefaults();
         }
         return "INSERT INTO " + dialect.name(table) + " (" + names(columns) + ")" + dialect.overriding(table)
                 + " VALUES (" + columns.stream().map(dialect::placeholder).collect(Collectors.joining(", ")) + ")";
@@ -40,17 +44,21 @@ final class TableSql {
                 + where(key);
     }
 
-    /** Deletes the row with this key, or one row with just these contents where there is no key. */
-    void delete(Connection connection, Row row) throws SQLException {
+    /** Deletes the rows with these keys; where there is no key, one row with just these contents for each. */
+    void delete(Connection connection, Collection<Row> rows) throws SQLException {
         List<Column> key = table.keyColumns().stream().map(table::requireColumn).toList();
-        String sql = "DELETE FROM " + dialect.name(table)
-                + (key.isEmpty() ? whereSame(table.columns()) + dialect.oneRow() : where(key));
+        String sql = key.isEmpty()
+                ? dialect.deleteOne(table, whereSame(table.columns()))
+                : "DELETE FROM " + dialect.name(table) + where(key);
         try (PreparedStatement statement = connection.prepareStatement(sql)) {
-            int index = 1;
-            for (Column column : key.isEmpty() ? table.columns() : key) {
-                dialect.bind(statement, index++, column, row.get(column.name()));
+            for (Row row : rows) {
+                int index = 1;
+                for (Column column : key.isEmpty() ? table.columns() : key) {
+                    dialect.bind(statement, index++, column, row.get(column.name()));
+                }
+                statement.addBatch();
             }
-            statement.executeUpdate();
+            statement.executeBatch();
         }
     }
 
@@ -71,7 +79,8 @@ final class TableSql {
     void read(Connection connection, Condition where, Consumer<Row> reader) throws SQLException {
         List<Condition.Equal> parts = new ArrayList<>();
         flatten(where, parts);
-        StringBuilder sql = new StringBuilder("SELECT " + names(table.columns()) + " FROM " + dialect.name(table));
+        StringBuilder sql =
+                new StringBuilder("SELECT " + names(table.columns()) + " FROM " + dialect.nameToRead(table));
         for (int i = 0; i < parts.size(); i++) {
             Column column = table.requireColumn(parts.get(i).column());
             String name = dialect.quote(column.sqlName());
@@ -91,15 +100,43 @@ final class TableSql {
                     dialect.bind(statement, index++, table.requireColumn(part.column()), part.value());
                 }
             }
-            try (ResultSet rows = statement.executeQuery()) {
-                List<String> names = table.columnNames();
-                while (rows.next()) {
-                    @Nullable Object[] values = new @Nullable Object[names.size()];
-                    for (int i = 0; i < values.length; i++) {
-                        values[i] = dialect.read(rows, i + 1, table.columns().get(i));
+            give(statement, reader);
+        }
+    }
+
+    /** Reads the rows with these keys, in no particular order. */
+    void readKeys(Connection connection, List<Row> keys, Consumer<Row> reader) throws SQLException {
+        List<Column> key = table.keyColumns().stream().map(table::requireColumn).toList();
+        for (int from = 0; from < keys.size(); from += KEYS_AT_ONCE) {
+            List<Row> some = keys.subList(from, Math.min(keys.size(), from + KEYS_AT_ONCE));
+            String one = "("
+                    + key.stream()
+                            .map(c -> dialect.quote(c.sqlName()) + " = " + dialect.placeholder(c))
+                            .collect(Collectors.joining(" AND "))
+                    + ")";
+            String sql = "SELECT " + names(table.columns()) + " FROM " + dialect.nameToRead(table) + " WHERE "
+                    + String.join(" OR ", Collections.nCopies(some.size(), one));
+            try (PreparedStatement statement = connection.prepareStatement(sql)) {
+                int index = 1;
+                for (Row row : some) {
+                    for (Column column : key) {
+                        dialect.bind(statement, index++, column, row.get(column.name()));
                     }
-                    reader.accept(Row.of(names, values));
                 }
+                give(statement, reader);
+            }
+        }
+    }
+
+    private void give(PreparedStatement statement, Consumer<Row> reader) throws SQLException {
+        try (ResultSet rows = statement.executeQuery()) {
+            List<String> names = table.columnNames();
+            while (rows.next()) {
+                @Nullable Object[] values = new @Nullable Object[names.size()];
+                for (int i = 0; i < values.length; i++) {
+                    values[i] = dialect.read(rows, i + 1, table.columns().get(i));
+                }
+                reader.accept(Row.of(names, values));
             }
         }
     }
@@ -110,6 +147,18 @@ final class TableSql {
 
     long count(Connection connection) throws SQLException {
         return number(connection, "SELECT COUNT(*) FROM " + dialect.name(table));
+    }
+
+    /** Counts the rows, at most to {@code most}. */
+    long countUpTo(Connection connection, int most) throws SQLException {
+        return number(
+                connection,
+                "SELECT COUNT(*) FROM (SELECT 1 AS one FROM " + dialect.nameToRead(table) + " LIMIT " + most
+                        + ") counted");
+    }
+
+    boolean isEmpty(Connection connection) throws SQLException {
+        return countUpTo(connection, 1) == 0;
     }
 
     private static long number(Connection connection, String sql) throws SQLException {

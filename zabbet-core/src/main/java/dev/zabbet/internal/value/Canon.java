@@ -86,8 +86,8 @@ public final class Canon {
         if (value instanceof Long || value instanceof Integer || value instanceof Short || value instanceof Byte) {
             return fitting(type, BigInteger.valueOf(((Number) value).longValue()), value);
         }
-        if (value instanceof Boolean) {
-            throw wrong(value, "a whole number");
+        if (value instanceof Boolean truth) {
+            return truth ? 1L : 0L; // databases without a boolean type keep it as a small number
         }
         try {
             return fitting(type, decimal(value).toBigIntegerExact(), value);

@@ -1,0 +1,121 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.util.Arrays;
+
+/**
+ * The mark that says that a database is meant for tests. It holds which database it was made for, so that a copy of the
+ * database elsewhere, or under another name, is not taken for it.
+ */
+final class Dedication {
+    /** Lists URLs of databases that are meant for tests although they carry no mark, separated by blanks. */
+    private static final String PROPERTY = "zabbet.dedicated";
+
+    private enum Mark {
+        NONE,
+        OF_THIS,
+        OF_ANOTHER
+    }
+
+    private Dedication() {}
+
+    /** Refuses a database that is not meant for tests. */
+    static void require(Connection connection, Dialect dialect, Place place, Schema schema) throws SQLException {
+        if (place.inThisProcess()) {
+            return;
+        }
+        String readOnly = dialect.readOnly(connection).orElse(null);
+        if (readOnly != null) {
+            throw new ZabbetException(
+                    "Nothing can be stored in the " + place.describe() + ": " + readOnly + ". Nothing was written.");
+        }
+        Mark mark = isListed(place) ? Mark.OF_THIS : mark(connection, dialect, place);
+        if (mark == Mark.OF_THIS) {
+            return;
+        }
+        String found = Words.count(schema.tables().size(), "table") + " and " + rows(connection, dialect, schema);
+        String why = mark == Mark.NONE
+                ? "It is not dedicated to tests"
+                : "It carries the mark of another database, so it is a copy, and not dedicated to tests itself";
+        throw new ZabbetException(
+                "Nothing was written to the " + place.describe() + ", which holds " + found + ". " + why
+                        + ".\nIf it is meant for tests, and all that it holds may be lost, dedicate it once:\n"
+                        + "  zabbet dedicate --db " + place.url() + "\n"
+                        + "or, in code and only while it is empty: Jdbc.dedicate(dataSource).");
+    }
+
+    /** Puts the mark into a database. */
+    static void dedicate(Connection connection, Dialect dialect, boolean holdingRows) throws SQLException {
+        Place place = dialect.place(connection);
+        Schema schema = dialect.readSchema(connection);
+        String readOnly = dialect.readOnly(connection).orElse(null);
+        if (readOnly != null) {
+            throw new ZabbetException(
+                    "The " + place.describe() + " cannot be dedicated: " + readOnly + ". Nothing was written.");
+        }
+        for (Table table : schema.tables()) {
+            if (!holdingRows && !new TableSql(dialect, table).isEmpty(connection)) {
+                throw new ZabbetException("The " + place.describe() + " holds "
+                        + rows(connection, dialect, schema) + ", so that it was not dedicated to tests. If all that it"
+                        + " holds may be lost, run once:\n  zabbet dedicate --db " + place.url());
+            }
+        }
+        for (String sql : dialect.createMark()) {
+            try (var statement = connection.createStatement()) {
+                statement.execute(sql);
+            }
+        }
+        if (mark(connection, dialect, place) != Mark.OF_THIS) {
+            try (var clear = connection.createStatement();
+                    PreparedStatement insert =
+                            connection.prepareStatement("INSERT INTO " + dialect.markTable() + " VALUES (?)")) {
+                clear.executeUpdate("DELETE FROM " + dialect.markTable());
+                insert.setString(1, place.identity());
+                insert.executeUpdate();
+            }
+        }
+    }
+
+    private static Mark mark(Connection connection, Dialect dialect, Place place) throws SQLException {
+        boolean[] found = {false};
+        boolean[] own = {false};
+        boolean autoCommit = connection.getAutoCommit();
+        try (PreparedStatement read = connection.prepareStatement("SELECT identity FROM " + dialect.markTable());
+                ResultSet rows = read.executeQuery()) {
+            while (rows.next()) {
+                found[0] = true;
+                own[0] |= place.identity().equals(rows.getString(1));
+            }
+        } catch (SQLException e) {
+            if (!autoCommit) {
+                connection.rollback();
+            }
+            return Mark.NONE; // no table, or no right to read it: no mark either way
+        }
+        return own[0] ? Mark.OF_THIS : found[0] ? Mark.OF_ANOTHER : Mark.NONE;
+    }
+
+    private static boolean isListed(Place place) {
+        return Arrays.asList(System.getProperty(PROPERTY, "").strip().split("\\s+"))
+                .contains(place.url());
+    }
+
+    /** Counts rows, but not for ever: a table that holds many is not counted to its end. */
+    private static String rows(Connection connection, Dialect dialect, Schema schema) throws SQLException {
+        long rows = 0;
+        for (Table table : schema.tables()) {
+            rows += new TableSql(dialect, table).countUpTo(connection, 100_000);
+            if (rows >= 100_000) {
+                return "more than 100000 rows";
+            }
+        }
+        return Words.count(rows, "row");
+    }
+}

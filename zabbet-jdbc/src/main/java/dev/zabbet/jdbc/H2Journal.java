@@ -1,0 +1,237 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.jdbc.h2.H2Note;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.atomic.AtomicLong;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Notes changes in H2 by a trigger in Java. The images of rows stay in this process; for each a marker is written into a
+ * table, so that what is rolled back loses its marker and with it its image. UPDATE and DELETE are noted before they
+ * happen, since afterwards H2 loses rows when several threads write.
+ */
+final class H2Journal implements Journal {
+    private static final AtomicInteger IDS = new AtomicInteger();
+    private static final int PATIENCE_MS = 2000;
+
+    private final H2Dialect dialect;
+    private final Schema schema;
+    private final String prefix = "ZABBET_" + IDS.incrementAndGet() + "_";
+    private final AtomicLong numbers = new AtomicLong();
+    private final Map<Long, Event> images = new ConcurrentHashMap<>();
+    private final Map<Long, Map<Table, Long>> counts = new HashMap<>();
+    private String fingerprint = "";
+
+    H2Journal(H2Dialect dialect, Schema schema) {
+        this.dialect = dialect;
+        this.schema = schema;
+    }
+
+    @Override
+    public void install(Connection connection) throws SQLException {
+        if (fingerprint(connection).equals(fingerprint)) {
+            return;
+        }
+        if (!fingerprint.isEmpty()) {
+            throw new SchemaChanged();
+        }
+        try (Statement statement = connection.createStatement()) {
+            removeTriggers(connection);
+            statement.execute("CREATE SCHEMA IF NOT EXISTS ZABBET");
+            statement.execute("CREATE TABLE IF NOT EXISTS ZABBET.JOURNAL (NUMBER BIGINT PRIMARY KEY)");
+            statement.execute("DELETE FROM ZABBET.JOURNAL");
+            H2Note.listen(prefix, this::note);
+            int at = 0;
+            for (Table table : schema.tables()) {
+                String place = dialect.quote(table.sqlSchema()) + ".\"" + prefix + at + "_";
+                String call = " ON " + dialect.name(table) + " FOR EACH ROW CALL '" + H2Note.class.getName() + "'";
+                statement.execute("CREATE TRIGGER " + place + "A\" AFTER INSERT" + call);
+                statement.execute("CREATE TRIGGER " + place + "B\" BEFORE UPDATE, DELETE" + call);
+                at++;
+            }
+        }
+        fingerprint = fingerprint(connection);
+    }
+
+    private static String fingerprint(Connection connection) throws SQLException {
+        String[] found = {""};
+        SchemaDraft.each(
+                connection,
+                "SELECT COUNT(*) || '/' || COALESCE(SUM(ORA_HASH(TABLE_SCHEMA || '.' || TABLE_NAME || '.' || COLUMN_NAME"
+                        + " || '.' || DATA_TYPE || '.' || IS_NULLABLE)), 0) FROM INFORMATION_SCHEMA.COLUMNS"
+                        + " WHERE TABLE_SCHEMA NOT IN ('INFORMATION_SCHEMA', 'ZABBET')",
+                rows -> found[0] = rows.getString(1));
+        return found[0];
+    }
+
+    private void note(Connection connection, String trigger, @Nullable ResultSet before, @Nullable ResultSet after)
+            throws SQLException {
+        String rest = trigger.substring(prefix.length());
+        Table table = schema.tables().get(Integer.parseInt(rest.substring(0, rest.indexOf('_'))));
+        long number = numbers.incrementAndGet();
+        images.put(number, new Event(number, table, row(table, before), row(table, after)));
+        try (PreparedStatement marker = connection.prepareStatement("INSERT INTO ZABBET.JOURNAL VALUES (?)")) {
+            marker.setLong(1, number);
+            marker.executeUpdate();
+        }
+    }
+
+    private @Nullable Row row(Table table, @Nullable ResultSet image) throws SQLException {
+        if (image == null) {
+            return null;
+        }
+        @Nullable Object[] values = new @Nullable Object[table.columns().size()];
+        for (int i = 0; i < values.length; i++) {
+            values[i] = dialect.read(image, i + 1, table.columns().get(i));
+        }
+        return Row.of(table.columnNames(), values);
+    }
+
+    @Override
+    public long settle(Connection connection) throws SQLException {
+        long deadline = System.nanoTime() + PATIENCE_MS * 1_000_000L;
+        while (true) {
+            List<String> open = new ArrayList<>();
+            SchemaDraft.each(
+                    connection,
+                    "SELECT SESSION_ID, COALESCE(EXECUTING_STATEMENT, 'between two statements')"
+                            + " FROM INFORMATION_SCHEMA.SESSIONS WHERE CONTAINS_UNCOMMITTED AND SESSION_ID <> SESSION_ID()",
+                    rows -> open.add("session " + rows.getLong(1) + ", " + rows.getString(2)));
+            if (open.isEmpty()) {
+                break;
+            }
+            if (System.nanoTime() > deadline) {
+                throw StillOpen.of(open);
+            }
+            sleep();
+        }
+        long last = numbers.get();
+        Map<Table, Long> sizes = new LinkedHashMap<>();
+        for (Table table : schema.tables()) {
+            sizes.put(table, new TableSql(dialect, table).count(connection));
+        }
+        counts.put(last, sizes);
+        return last;
+    }
+
+    private static void sleep() {
+        try {
+            Thread.sleep(5);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new ZabbetException("Interrupted while waiting for open transactions.", e);
+        }
+    }
+
+    @Override
+    public List<Event> events(Connection connection, long after) throws SQLException {
+        List<Event> events = new ArrayList<>();
+        SchemaDraft.each(
+                connection, "SELECT NUMBER FROM ZABBET.JOURNAL WHERE NUMBER > " + after + " ORDER BY NUMBER", rows -> {
+                    Event event = images.get(rows.getLong(1));
+                    if (event != null) {
+                        events.add(event);
+                    }
+                });
+        requireNoTruncation(connection, after, events);
+        return new CurrentRows(dialect, connection).complete(events);
+    }
+
+    /** H2 calls no trigger for TRUNCATE: rows that no event took away are missing. */
+    private void requireNoTruncation(Connection connection, long after, List<Event> events) throws SQLException {
+        Map<Table, Long> sizes = counts.get(after);
+        if (sizes == null) {
+            return;
+        }
+        Map<Table, Long> wanted = new LinkedHashMap<>(sizes);
+        for (Event event : events) {
+            wanted.merge(event.table(), event.before() == null ? 1L : event.after() == null ? -1L : 0L, Long::sum);
+        }
+        for (Map.Entry<Table, Long> entry : wanted.entrySet()) {
+            if (new TableSql(dialect, entry.getKey()).count(connection) < entry.getValue()) {
+                throw new ZabbetException("Table " + entry.getKey().name()
+                        + " was truncated, and H2 tells nobody which rows it held. Use DELETE in the code under test, or"
+                        + " open a new stage after it.");
+            }
+        }
+    }
+
+    @Override
+    public void takeAway(Connection connection, Table table, Collection<Event> events) throws SQLException {
+        List<Row> rows = new ArrayList<>();
+        for (Event event : events) {
+            if (event.after() != null) {
+                rows.add(event.after());
+            }
+        }
+        new TableSql(dialect, table).delete(connection, rows);
+    }
+
+    @Override
+    public void restore(Connection connection, Table table, Collection<Event> events) throws SQLException {
+        for (Event event : events) {
+            if (event.before() != null) {
+                new TableSql(dialect, table).restore(connection, event.before());
+            }
+        }
+    }
+
+    @Override
+    public void forget(Connection connection, long after) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("DELETE FROM ZABBET.JOURNAL WHERE NUMBER > " + after);
+        }
+        images.keySet().removeIf(number -> number > after);
+        counts.keySet().removeIf(number -> number > after);
+    }
+
+    @Override
+    public boolean isInstalled(Connection connection) throws SQLException {
+        boolean[] found = {false};
+        SchemaDraft.each(
+                connection,
+                "SELECT 1 FROM INFORMATION_SCHEMA.TABLES WHERE TABLE_SCHEMA = 'ZABBET' AND TABLE_NAME = 'JOURNAL'",
+                rows -> found[0] = true);
+        return found[0];
+    }
+
+    @Override
+    public void remove(Connection connection) throws SQLException {
+        removeTriggers(connection);
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("DROP TABLE IF EXISTS ZABBET.JOURNAL");
+        }
+        H2Note.silence(prefix);
+        fingerprint = "";
+        images.clear();
+    }
+
+    private void removeTriggers(Connection connection) throws SQLException {
+        List<String> names = new ArrayList<>();
+        SchemaDraft.each(
+                connection,
+                "SELECT DISTINCT TRIGGER_SCHEMA, TRIGGER_NAME FROM INFORMATION_SCHEMA.TRIGGERS WHERE TRIGGER_NAME LIKE 'ZABBET\\_%'",
+                rows -> names.add(dialect.quote(rows.getString(1)) + "." + dialect.quote(rows.getString(2))));
+        try (Statement statement = connection.createStatement()) {
+            for (String name : names) {
+                statement.execute("DROP TRIGGER " + name);
+            }
+        }
+    }
+}

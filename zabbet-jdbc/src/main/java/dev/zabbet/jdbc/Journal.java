@@ -1,0 +1,61 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Table;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.util.Collection;
+import java.util.List;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * What notes every change of a row in the database itself, in the transaction that makes it: triggers and the tables
+ * that they write to. Events are numbered in an order in which each row's own changes follow one another.
+ */
+interface Journal {
+
+    /**
+     * One change of one row.
+     *
+     * @param number its number
+     * @param table the row's table
+     * @param before the row before; null if it was stored
+     * @param after the row after; null if it was deleted
+     */
+    record Event(
+            long number,
+            Table table,
+            @Nullable Row before,
+            @Nullable Row after) {}
+
+    /** Makes sure that all tables are watched; cheap if they are. The connection commits what it has open. */
+    void install(Connection connection) throws SQLException;
+
+    /**
+     * Waits briefly until no transaction with changes is open.
+     *
+     * @return the number of the last event
+     * @throws dev.zabbet.error.ZabbetException if one stays open; the message names it
+     */
+    long settle(Connection connection) throws SQLException;
+
+    /** Returns the events after a number, in order. */
+    List<Event> events(Connection connection, long after) throws SQLException;
+
+    /**
+     * Deletes, for each of these events, one row that is as the event left it; all are of one table, which has no key.
+     */
+    void takeAway(Connection connection, Table table, Collection<Event> events) throws SQLException;
+
+    /** Stores rows again as they were before the events of these numbers; all are of one table. */
+    void restore(Connection connection, Table table, Collection<Event> events) throws SQLException;
+
+    /** Forgets the events after a number. */
+    void forget(Connection connection, long after) throws SQLException;
+
+    /** Tells whether anything is installed in the database, by whomever. */
+    boolean isInstalled(Connection connection) throws SQLException;
+
+    /** Takes out of the database what {@link #install} put in. */
+    void remove(Connection connection) throws SQLException;
+}

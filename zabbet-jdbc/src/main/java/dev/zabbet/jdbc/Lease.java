@@ -1,0 +1,68 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.error.ZabbetException;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+
+/**
+ * The right of one stage to a database: in this process by a list of those taken, between processes by a lock that the
+ * database (or, for a file, the system) takes back when the process dies.
+ */
+final class Lease implements AutoCloseable {
+    private static final long PATIENCE_MS = Long.getLong("zabbet.leaseSeconds", 20) * 1000;
+    private static final Set<String> TAKEN = ConcurrentHashMap.newKeySet();
+
+    private final Place place;
+
+    private Lease(Place place) {
+        this.place = place;
+    }
+
+    /**
+     * Takes the lease; waits for another stage to end.
+     *
+     * @throws ZabbetException if the other stage does not end in time; the message names its holder
+     */
+    static Lease take(Session session, Dialect dialect, Place place) {
+        long deadline = System.nanoTime() + PATIENCE_MS * 1_000_000;
+        while (true) {
+            boolean here = TAKEN.add(place.identity());
+            if (here) {
+                try {
+                    if (session.call("The lease cannot be taken", c -> dialect.lock(c, place))) {
+                        return new Lease(place);
+                    }
+                } catch (RuntimeException e) {
+                    TAKEN.remove(place.identity());
+                    throw e;
+                }
+                TAKEN.remove(place.identity());
+            }
+            if (System.nanoTime() > deadline) {
+                String holder = here
+                        ? session.call("The lease's holder cannot be read", c -> dialect.holder(c, place))
+                        : "another stage in this process; close it first";
+                throw new ZabbetException("Another stage is open on the " + place.describe() + ", held by " + holder
+                        + ". Two stages would rewind each other's rows. Give each test process a database of its own, or"
+                        + " wait longer with -Dzabbet.leaseSeconds=….");
+            }
+            pause();
+        }
+    }
+
+    private static void pause() {
+        try {
+            Thread.sleep(50);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new ZabbetException("Interrupted while waiting for another stage to end.", e);
+        }
+    }
+
+    /** Gives the lease back; the lock of the database ends with the stage's connection. */
+    @Override
+    public void close() {
+        FileLease.release(place.database());
+        TAKEN.remove(place.identity());
+    }
+}

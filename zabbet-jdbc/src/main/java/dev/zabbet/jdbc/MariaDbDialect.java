@@ -1,0 +1,253 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Kind;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import dev.zabbet.store.RowSource;
+import java.math.BigInteger;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.sql.Types;
+import java.time.DateTimeException;
+import java.time.LocalTime;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.jspecify.annotations.Nullable;
+
+/** MariaDB. */
+final class MariaDbDialect implements Dialect {
+    private static final Pattern CONSTRAINT = Pattern.compile(
+            "CONSTRAINT `([^`]+)`|for key '([^']+)'|[`.]([^`.]+)` failed for|Column '([^']+)' cannot be null");
+
+    @Override
+    public String product() {
+        return "MariaDB";
+    }
+
+    @Override
+    public Place place(Connection connection) throws SQLException {
+        try (Statement statement = connection.createStatement();
+                ResultSet row = statement.executeQuery("SELECT DATABASE(), @@hostname, @@port, @@datadir")) {
+            row.next();
+            return new Place(
+                    product(),
+                    row.getString(2) + ":" + row.getString(3),
+                    String.valueOf(row.getString(1)),
+                    row.getString(4),
+                    JdbcUrl.shown(connection.getMetaData().getURL()),
+                    false);
+        }
+    }
+
+    @Override
+    public Schema readSchema(Connection connection) throws SQLException {
+        return new MariaDbSchemaReader(connection).read();
+    }
+
+    @Override
+    public Journal journal(Schema schema) {
+        return new MariaDbJournal(this, schema);
+    }
+
+    @Override
+    public String quote(String name) {
+        return '`' + name.replace("`", "``") + '`';
+    }
+
+    @Override
+    public String overriding(Table table) {
+        return "";
+    }
+
+    @Override
+    public String allDefaults() {
+        return " () VALUES ()";
+    }
+
+    @Override
+    public String same(Column column) {
+        return quote(column.sqlName()) + " <=> " + placeholder(column);
+    }
+
+    @Override
+    public void bind(PreparedStatement statement, int index, Column column, @Nullable Object value)
+            throws SQLException {
+        if (value == null) {
+            statement.setNull(index, Types.NULL);
+        } else if (value instanceof UUID || value instanceof BigInteger) {
+            statement.setString(index, value.toString());
+        } else {
+            Dialect.super.bind(statement, index, column, value);
+        }
+    }
+
+    @Override
+    public @Nullable Object read(ResultSet rows, int index, Column column) throws SQLException {
+        switch (column.type().kind()) {
+            case INTEGER:
+                String number = rows.getString(index);
+                if (number == null) {
+                    return null;
+                }
+                if (column.type().sqlName().startsWith("year")) {
+                    return Long.valueOf(number.substring(0, 4));
+                }
+                BigInteger whole = new BigInteger(number);
+                return whole.bitLength() < 64 ? (Object) whole.longValue() : whole;
+            case FLOAT:
+                double real = rows.getDouble(index);
+                return rows.wasNull() ? null : (Object) real;
+            case UUID:
+                String uuid = rows.getString(index);
+                return uuid == null ? null : UUID.fromString(uuid);
+            case TIME:
+                String time = rows.getString(index);
+                try {
+                    return time == null ? null : LocalTime.parse(time);
+                } catch (DateTimeException e) {
+                    return time; // a duration: MariaDB's TIME goes from -838 to 838 hours
+                }
+            case OTHER:
+                return column.type().sqlName().startsWith("bit") || isBinary(column)
+                        ? rows.getBytes(index)
+                        : rows.getString(index);
+            default:
+                return Dialect.super.read(rows, index, column);
+        }
+    }
+
+    private static boolean isBinary(Column column) {
+        return List.of("geometry", "point", "linestring", "polygon", "multipoint", "multilinestring", "multipolygon")
+                .contains(column.type().sqlName());
+    }
+
+    @Override
+    public long reserve(Connection connection, Table table, Column numbered, int count) throws SQLException {
+        long next = counters(connection, List.of(table)).getOrDefault(table, 1L);
+        return Math.max(next, new TableSql(this, table).max(connection, numbered) + 1);
+    }
+
+    @Override
+    public Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException {
+        Map<String, Long> next = new HashMap<>();
+        String one = tables.size() == 1
+                ? " AND TABLE_NAME = '" + tables.get(0).sqlName().replace("'", "''") + "'"
+                : "";
+        SchemaDraft.each(
+                connection,
+                "SELECT TABLE_NAME, AUTO_INCREMENT FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
+                        + " AND AUTO_INCREMENT IS NOT NULL" + one,
+                rows -> next.put(rows.getString(1), rows.getLong(2)));
+        Map<Table, Long> counters = new HashMap<>();
+        for (Table table : tables) {
+            Long number = next.get(table.sqlName());
+            if (number != null && table.numberedColumn().isPresent()) {
+                counters.put(table, number);
+            }
+        }
+        return counters;
+    }
+
+    @Override
+    public void setCounter(Connection connection, Table table, Column numbered, long next) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("ALTER TABLE " + name(table) + " AUTO_INCREMENT = " + next);
+        }
+    }
+
+    @Override
+    public boolean withoutReferences(Connection connection, SqlWork work) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("SET foreign_key_checks = 0, check_constraint_checks = 0,"
+                    + " sql_mode = CONCAT(@@sql_mode, ',NO_AUTO_VALUE_ON_ZERO')");
+            connection.setAutoCommit(false);
+            try {
+                work.run();
+                connection.commit();
+                return true;
+            } catch (SQLException | RuntimeException e) {
+                connection.rollback();
+                throw e;
+            } finally {
+                connection.setAutoCommit(true);
+                statement.execute("SET foreign_key_checks = 1, check_constraint_checks = 1,"
+                        + " sql_mode = REPLACE(@@sql_mode, 'NO_AUTO_VALUE_ON_ZERO', '')");
+            }
+        }
+    }
+
+    @Override
+    public Optional<String> constraint(SQLException refusal) {
+        Matcher constraint = CONSTRAINT.matcher(String.valueOf(refusal.getMessage()));
+        if (!constraint.find()) {
+            return Optional.empty();
+        }
+        for (int group = 1; group <= constraint.groupCount(); group++) {
+            if (constraint.group(group) != null) {
+                return Optional.of(constraint.group(group));
+            }
+        }
+        return Optional.empty();
+    }
+
+    @Override
+    public boolean storeFast(Connection connection, RowSource rows) throws SQLException {
+        return MariaDbLoadData.store(this, connection, rows);
+    }
+
+    static boolean isText(Column column) {
+        Kind kind = column.type().kind();
+        return kind == Kind.TEXT || kind == Kind.FIXED_TEXT || kind == Kind.ENUM || kind == Kind.JSON;
+    }
+
+    @Override
+    public boolean isMissingRight(SQLException refusal) {
+        return refusal.getErrorCode() == 1142
+                || refusal.getErrorCode() == 1044
+                || refusal.getErrorCode() == 1227
+                || refusal.getErrorCode() == 1419;
+    }
+
+    @Override
+    public boolean lock(Connection connection, Place place) throws SQLException {
+        try (PreparedStatement statement = connection.prepareStatement("SELECT GET_LOCK(?, 0)")) {
+            statement.setString(1, lockName(place));
+            try (ResultSet row = statement.executeQuery()) {
+                row.next();
+                return row.getInt(1) == 1;
+            }
+        }
+    }
+
+    @Override
+    public String holder(Connection connection, Place place) throws SQLException {
+        try (PreparedStatement statement = connection.prepareStatement("SELECT IS_USED_LOCK(?)")) {
+            statement.setString(1, lockName(place));
+            try (ResultSet row = statement.executeQuery()) {
+                row.next();
+                return "server connection " + row.getString(1);
+            }
+        }
+    }
+
+    private static String lockName(Place place) {
+        String name = "zabbet." + place.database();
+        return name.length() <= 64 ? name : name.substring(0, 55) + Integer.toHexString(name.hashCode());
+    }
+
+    @Override
+    public Optional<String> readOnly(Connection connection) throws SQLException {
+        boolean[] readOnly = {false};
+        SchemaDraft.each(connection, "SELECT @@read_only", rows -> readOnly[0] = rows.getBoolean(1));
+        return readOnly[0] ? Optional.of("its server is read-only, as a replica is") : Optional.empty();
+    }
+}

@@ -1,0 +1,389 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Reference;
+import dev.zabbet.schema.Reference.Action;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
+
+/**
+ * Notes changes in MariaDB. What a reference's action does to other rows calls no trigger there: before a row is deleted,
+ * or its key updated, the rows that will go or change with it are copied, down to the last one that follows.
+ */
+final class MariaDbJournal extends ShadowJournal {
+    private static final int PATIENCE_MS = 2000;
+
+    private final Map<Long, Map<String, String>> tableIds = new HashMap<>();
+    private String lastCounts = "";
+    private String columns = "";
+
+    MariaDbJournal(MariaDbDialect dialect, Schema schema) {
+        super(dialect, schema);
+    }
+
+    /**
+     * The server's counts of statements that change tables are cheap to ask for; only when they have moved (by tables of
+     * other databases, too, and by our own) are the columns themselves looked at.
+     */
+    @Override
+    String fingerprint(Connection connection) throws SQLException {
+        StringBuilder counts = new StringBuilder();
+        SchemaDraft.each(
+                connection,
+                "SHOW GLOBAL STATUS WHERE Variable_name IN ('Com_create_table', 'Com_alter_table', 'Com_drop_table',"
+                        + " 'Com_rename_table', 'Com_drop_db', 'Com_create_trigger', 'Com_drop_trigger')",
+                rows -> counts.append(rows.getString(2)).append('/'));
+        if (!counts.toString().equals(lastCounts)) {
+            SchemaDraft.each(
+                    connection,
+                    "SELECT COUNT(*), SUM(CRC32(CONCAT_WS('.', TABLE_NAME, COLUMN_NAME, COLUMN_TYPE, IS_NULLABLE))) FROM"
+                            + " information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE()"
+                            + " AND TABLE_NAME NOT LIKE 'zabbet\\_%'",
+                    rows -> columns = rows.getString(1) + "/" + rows.getString(2));
+            lastCounts = counts.toString();
+        }
+        return columns;
+    }
+
+    @Override
+    String since(long after) {
+        return "zabbet_number > " + after;
+    }
+
+    @Override
+    void create(Connection connection) throws SQLException {
+        dropAll(connection);
+        List<String> sql = new ArrayList<>();
+        sql.add("CREATE SEQUENCE zabbet_numbers CACHE 1000");
+        for (Table table : schema.tables()) {
+            sql.add("CREATE TABLE " + shadow(table)
+                    + " ENGINE = InnoDB AS SELECT CAST(0 AS UNSIGNED) AS zabbet_number, 'b' AS" + " zabbet_side, "
+                    + columns(table, "") + " FROM " + dialect.name(table) + " WHERE FALSE");
+            sql.add("ALTER TABLE " + shadow(table) + " ADD PRIMARY KEY (zabbet_number)");
+        }
+        for (Table table : schema.tables()) {
+            triggers(table, sql);
+        }
+        execute(connection, sql);
+    }
+
+    private void triggers(Table table, List<String> sql) {
+        String after = into(table) + " VALUES (NEXT VALUE FOR zabbet_numbers, 'a', " + columns(table, "NEW.") + ");";
+        String before = into(table) + " VALUES (NEXT VALUE FOR zabbet_numbers, 'b', " + columns(table, "OLD.") + ");";
+        sql.add(trigger(table, "i", "AFTER INSERT", after));
+        sql.add(trigger(table, "u", "BEFORE UPDATE", before + followers(table, true)));
+        sql.add(trigger(table, "v", "AFTER UPDATE", after));
+        sql.add(trigger(table, "d", "BEFORE DELETE", before + followers(table, false)));
+    }
+
+    private String into(Table table) {
+        return "INSERT INTO " + shadow(table) + " (zabbet_number, zabbet_side, " + columns(table, "") + ")";
+    }
+
+    private String trigger(Table table, String kind, String when, String body) {
+        return "CREATE TRIGGER " + dialect.quote("zabbet_" + kind + "_" + table.sqlName()) + " " + when + " ON "
+                + dialect.name(table) + " FOR EACH ROW BEGIN " + body + " END";
+    }
+
+    /** The statements that copy the rows that follow when a row of this table is deleted or its key updated. */
+    private String followers(Table table, boolean update) {
+        StringBuilder body = new StringBuilder();
+        for (Table child : schema.tables()) {
+            for (Reference reference : child.references()) {
+                Action action = update ? reference.onUpdate() : reference.onDelete();
+                if (!reference.target().equals(table.name()) || action == Action.REFUSE) {
+                    continue;
+                }
+                String own = join(reference, child, "r0", table, "OLD");
+                String unchanged = reference.targetColumns().stream()
+                        .map(c -> dialect.quote(table.requireColumn(c).sqlName()))
+                        .map(c -> "OLD." + c + " <=> NEW." + c)
+                        .collect(Collectors.joining(" AND "));
+                String guard = update ? "IF NOT (" + unchanged + ") THEN " : "";
+                StringBuilder statements = new StringBuilder();
+                follow(child, reference, "", own, action == Action.CASCADE, update, 0, new HashSet<>(), statements);
+                if (update && action == Action.CASCADE) {
+                    moved(child, reference, table, own, statements);
+                }
+                body.append(' ').append(guard).append(statements).append(update ? " END IF;" : "");
+            }
+        }
+        return body.toString();
+    }
+
+    /** Copies the rows of {@code child} reached by the condition, and those below them that follow in turn. */
+    private void follow(
+            Table child,
+            Reference reached,
+            String joins,
+            String where,
+            boolean gone,
+            boolean update,
+            int depth,
+            Set<Reference> path,
+            StringBuilder statements) {
+        if (!path.add(reached)) {
+            return; // a circle of actions: the rows further round it were copied by their own tables' turn
+        }
+        String alias = "r" + depth;
+        boolean toItself = gone && !update && reached.target().equals(child.name());
+        String source = toItself ? "descendants" : dialect.name(child) + " " + alias + joins;
+        if (toItself) {
+            statements
+                    .append(into(child))
+                    .append(" WITH RECURSIVE descendants AS (SELECT ")
+                    .append(columns(child, alias + "."))
+                    .append(" FROM ")
+                    .append(dialect.name(child))
+                    .append(' ')
+                    .append(alias)
+                    .append(joins)
+                    .append(" WHERE ")
+                    .append(where)
+                    .append(" UNION SELECT ")
+                    .append(columns(child, "below."))
+                    .append(" FROM ")
+                    .append(dialect.name(child))
+                    .append(" below JOIN descendants ON ")
+                    .append(join(reached, child, "below", child, "descendants"))
+                    .append(") SELECT NEXT VALUE FOR zabbet_numbers, 'b', ")
+                    .append(columns(child, ""))
+                    .append(" FROM descendants; ");
+        } else {
+            statements
+                    .append(into(child))
+                    .append(" SELECT NEXT VALUE FOR zabbet_numbers, 'b', ")
+                    .append(columns(child, alias + "."))
+                    .append(" FROM ")
+                    .append(source)
+                    .append(" WHERE ")
+                    .append(where)
+                    .append("; ");
+        }
+        if (gone && !update) {
+            for (Table below : schema.tables()) {
+                for (Reference next : below.references()) {
+                    if (next.target().equals(child.name())
+                            && next.onDelete() != Action.REFUSE
+                            && !next.equals(reached)) {
+                        String deeper = " JOIN " + dialect.name(child) + " " + alias + " ON "
+                                + join(next, below, "r" + (depth + 1), child, alias) + joins;
+                        follow(
+                                below,
+                                next,
+                                deeper,
+                                where,
+                                next.onDelete() == Action.CASCADE,
+                                false,
+                                depth + 1,
+                                new HashSet<>(path),
+                                statements);
+                    }
+                }
+            }
+        }
+    }
+
+    /** Where a key is passed on to the rows below, these are afterwards found under their new keys. */
+    private void moved(Table child, Reference reference, Table parent, String where, StringBuilder statements) {
+        String columns = child.columns().stream()
+                .map(c -> {
+                    int at = reference.columns().indexOf(c.name());
+                    return at < 0
+                            ? "r0." + dialect.quote(c.sqlName())
+                            : "NEW."
+                                    + dialect.quote(parent.requireColumn(
+                                                    reference.targetColumns().get(at))
+                                            .sqlName());
+                })
+                .collect(Collectors.joining(", "));
+        statements
+                .append(into(child))
+                .append(" SELECT NEXT VALUE FOR zabbet_numbers, 'a', ")
+                .append(columns)
+                .append(" FROM ")
+                .append(dialect.name(child))
+                .append(" r0 WHERE ")
+                .append(where)
+                .append("; ");
+    }
+
+    private String join(Reference reference, Table child, String childAlias, Table parent, String parentAlias) {
+        List<String> parts = new ArrayList<>();
+        for (int i = 0; i < reference.columns().size(); i++) {
+            Column own = child.requireColumn(reference.columns().get(i));
+            Column target = parent.requireColumn(reference.targetColumns().get(i));
+            parts.add(childAlias + "." + dialect.quote(own.sqlName()) + " = " + parentAlias + "."
+                    + dialect.quote(target.sqlName()));
+        }
+        return String.join(" AND ", parts);
+    }
+
+    @Override
+    public long settle(Connection connection) throws SQLException {
+        long deadline = System.nanoTime() + PATIENCE_MS * 1_000_000L;
+        while (true) {
+            List<String> open = new ArrayList<>();
+            SchemaDraft.each(
+                    connection,
+                    "SELECT t.trx_mysql_thread_id, COALESCE(t.trx_query, 'between two statements'), p.USER FROM"
+                            + " information_schema.INNODB_TRX t JOIN information_schema.PROCESSLIST p"
+                            + " ON p.ID = t.trx_mysql_thread_id WHERE t.trx_rows_modified > 0 AND p.DB = DATABASE()"
+                            + " AND t.trx_mysql_thread_id <> CONNECTION_ID()",
+                    rows -> open.add(
+                            "connection " + rows.getLong(1) + " of " + rows.getString(3) + ", " + rows.getString(2)));
+            if (open.isEmpty()) {
+                break;
+            }
+            if (System.nanoTime() > deadline) {
+                throw StillOpen.of(open);
+            }
+            try {
+                Thread.sleep(10);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+                throw new ZabbetException("Interrupted while waiting for open transactions.", e);
+            }
+        }
+        try (Statement statement = connection.createStatement();
+                ResultSet row = statement.executeQuery("SELECT NEXT VALUE FOR zabbet_numbers")) {
+            row.next();
+            long position = row.getLong(1);
+            tableIds.put(position, tableIds(connection));
+            return position;
+        }
+    }
+
+    private static Map<String, String> tableIds(Connection connection) throws SQLException {
+        Map<String, String> ids = new HashMap<>();
+        SchemaDraft.each(
+                connection,
+                "SELECT NAME, TABLE_ID FROM information_schema.INNODB_SYS_TABLES WHERE NAME LIKE CONCAT(DATABASE(), '/%')",
+                rows -> ids.put(rows.getString(1).replaceFirst("^.*/", ""), rows.getString(2)));
+        return ids;
+    }
+
+    @Override
+    public List<Event> events(Connection connection, long after) throws SQLException {
+        Map<String, String> before = tableIds.get(after);
+        if (before != null) {
+            Map<String, String> now = tableIds(connection);
+            for (Table table : schema.tables()) {
+                String id = now.get(table.sqlName());
+                if (id != null && before.containsKey(table.sqlName()) && !id.equals(before.get(table.sqlName()))) {
+                    throw new ZabbetException("Table " + table.name()
+                            + " was truncated or built anew, and MariaDB tells nobody which rows it held. Use DELETE in the"
+                            + " code under test, or open a new stage after it.");
+                }
+            }
+        }
+        return super.events(connection, after);
+    }
+
+    @Override
+    public void takeAway(Connection connection, Table table, Collection<Event> events) throws SQLException {
+        String alike = table.columns().stream()
+                .map(c -> dialect.quote(c.sqlName()))
+                .map(c -> "t." + c + " <=> s." + c)
+                .collect(Collectors.joining(" AND "));
+        for (Event event : events) {
+            // Rows that are alike in every column cannot be told apart; all but one of them come back.
+            try (Statement statement = connection.createStatement()) {
+                aside(statement, table, List.of(event));
+                String all = columns(table, "");
+                statement.execute("CREATE TEMPORARY TABLE zabbet_alike AS SELECT " + columns(table, "t.") + " FROM "
+                        + dialect.name(table) + " t JOIN zabbet_aside s ON " + alike);
+                statement.execute("DELETE t FROM " + dialect.name(table) + " t JOIN zabbet_aside s ON " + alike);
+                int copies = count(statement);
+                String written = table.columns().stream()
+                        .filter(c -> !c.isComputed())
+                        .map(c -> dialect.quote(c.sqlName()))
+                        .collect(Collectors.joining(", "));
+                if (copies > 1) {
+                    statement.execute("INSERT INTO " + dialect.name(table) + " (" + written + ") SELECT " + written
+                            + " FROM (SELECT " + all + " FROM zabbet_alike LIMIT " + (copies - 1) + ") again");
+                }
+                statement.execute("DROP TEMPORARY TABLE zabbet_aside, zabbet_alike");
+            }
+        }
+    }
+
+    private static int count(Statement statement) throws SQLException {
+        try (ResultSet row = statement.executeQuery("SELECT COUNT(*) FROM zabbet_alike")) {
+            row.next();
+            return row.getInt(1);
+        }
+    }
+
+    /** The table's triggers write to its shadow, so that images are put aside before a statement uses them. */
+    private void aside(Statement statement, Table table, Collection<Event> events) throws SQLException {
+        String numbers = events.stream().map(e -> String.valueOf(e.number())).collect(Collectors.joining(", "));
+        statement.execute("CREATE TEMPORARY TABLE zabbet_aside AS SELECT " + columns(table, "") + " FROM "
+                + shadow(table) + " WHERE zabbet_number IN (" + numbers + ")");
+    }
+
+    @Override
+    public void restore(Connection connection, Table table, Collection<Event> events) throws SQLException {
+        String names = table.columns().stream()
+                .filter(c -> !c.isComputed())
+                .map(c -> dialect.quote(c.sqlName()))
+                .collect(Collectors.joining(", "));
+        try (Statement statement = connection.createStatement()) {
+            aside(statement, table, events);
+            statement.execute(
+                    "INSERT INTO " + dialect.name(table) + " (" + names + ") SELECT " + names + " FROM zabbet_aside");
+            statement.execute("DROP TEMPORARY TABLE zabbet_aside");
+        }
+    }
+
+    @Override
+    public void forget(Connection connection, long after) throws SQLException {
+        super.forget(connection, after);
+        tableIds.keySet().removeIf(position -> position > after);
+    }
+
+    @Override
+    public boolean isInstalled(Connection connection) throws SQLException {
+        boolean[] found = {false};
+        SchemaDraft.each(
+                connection,
+                "SELECT 1 FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME = 'zabbet_numbers'",
+                rows -> found[0] = true);
+        return found[0];
+    }
+
+    @Override
+    public void remove(Connection connection) throws SQLException {
+        dropAll(connection);
+        fingerprint = "";
+    }
+
+    private void dropAll(Connection connection) throws SQLException {
+        List<String> sql = new ArrayList<>();
+        SchemaDraft.each(
+                connection,
+                "SELECT TRIGGER_NAME FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA = DATABASE()"
+                        + " AND TRIGGER_NAME LIKE 'zabbet\\_%'",
+                rows -> sql.add("DROP TRIGGER " + dialect.quote(rows.getString(1))));
+        SchemaDraft.each(
+                connection,
+                "SELECT TABLE_NAME, TABLE_TYPE FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
+                        + " AND (TABLE_NAME = 'zabbet_numbers' OR TABLE_NAME LIKE 'zabbet\\_of\\_%')",
+                rows -> sql.add((rows.getString(2).equals("SEQUENCE") ? "DROP SEQUENCE " : "DROP TABLE ")
+                        + dialect.quote(rows.getString(1))));
+        execute(connection, sql);
+    }
+}

@@ -1,0 +1,238 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Kind;
+import dev.zabbet.schema.Reference;
+import dev.zabbet.schema.Table;
+import dev.zabbet.store.RowSource;
+import java.io.InputStream;
+import java.lang.System.Logger;
+import java.lang.System.Logger.Level;
+import java.math.BigDecimal;
+import java.nio.charset.StandardCharsets;
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.HexFormat;
+import java.util.List;
+import java.util.Locale;
+import org.jspecify.annotations.Nullable;
+
+/** Stores many rows by LOAD DATA from a stream; very many with references unchecked, which a query then checks. */
+final class MariaDbLoadData {
+    private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
+    private static final int VERY_MANY = 20_000;
+    private static final int NOT_ALLOWED = 1148;
+    private static final int NOT_ALLOWED_SINCE_10_6 = 4166;
+
+    private final MariaDbDialect dialect;
+    private final Connection connection;
+    private final RowSource rows;
+    private final Table table;
+
+    private MariaDbLoadData(MariaDbDialect dialect, Connection connection, RowSource rows) {
+        this.dialect = dialect;
+        this.connection = connection;
+        this.rows = rows;
+        this.table = rows.table();
+    }
+
+    static boolean store(MariaDbDialect dialect, Connection connection, RowSource rows) throws SQLException {
+        if (rows.columns().isEmpty() || !connection.isWrapperFor(org.mariadb.jdbc.Connection.class)) {
+            return false;
+        }
+        return new MariaDbLoadData(dialect, connection, rows).store();
+    }
+
+    private boolean store() throws SQLException {
+        boolean unchecked = rows.size() >= VERY_MANY && !table.references().isEmpty();
+        try (Statement statement = connection.createStatement()) {
+            if (unchecked) {
+                // A secondary unique key has to be checked; without one, the check only costs.
+                statement.execute("SET foreign_key_checks = 0, unique_checks = "
+                        + (table.uniques().isEmpty() ? "0" : "1"));
+            }
+            LOG.log(
+                    Level.DEBUG,
+                    "{0} rows of {1} by LOAD DATA{2}.",
+                    rows.size(),
+                    table.name(),
+                    unchecked ? ", its references checked afterwards" : "");
+            try {
+                if (!load(statement)) {
+                    return false;
+                }
+                if (unchecked) {
+                    for (Reference reference : table.references()) {
+                        requireIntact(statement, reference);
+                    }
+                }
+                return true;
+            } finally {
+                if (unchecked) {
+                    statement.execute("SET foreign_key_checks = 1, unique_checks = 1");
+                }
+            }
+        }
+    }
+
+    private boolean load(Statement statement) throws SQLException {
+        List<String> names = new ArrayList<>();
+        List<String> sets = new ArrayList<>();
+        for (Column column : rows.columns()) {
+            String name = dialect.quote(column.sqlName());
+            Kind kind = column.type().kind();
+            if (kind == Kind.BYTES || kind == Kind.OTHER) {
+                names.add("@v" + names.size());
+                String variable = names.get(names.size() - 1);
+                sets.add(name + " = IF(LEFT(" + variable + ", 2) = '0x', UNHEX(SUBSTR(" + variable + ", 3)), "
+                        + variable + ")");
+            } else {
+                names.add(name);
+            }
+        }
+        String sql = "LOAD DATA LOCAL INFILE 'rows' INTO TABLE " + dialect.name(table) + " CHARACTER SET utf8mb4 ("
+                + String.join(", ", names) + ")" + (sets.isEmpty() ? "" : " SET " + String.join(", ", sets));
+        try {
+            statement.unwrap(org.mariadb.jdbc.Statement.class).setLocalInfileInputStream(new Rows(rows));
+            int stored = statement.executeUpdate(sql);
+            requireAll(statement, stored);
+            return true;
+        } catch (SQLException e) {
+            boolean notAllowed = e.getErrorCode() == NOT_ALLOWED
+                    || e.getErrorCode() == NOT_ALLOWED_SINCE_10_6
+                    || String.valueOf(e.getMessage()).toLowerCase(Locale.ROOT).contains("infile is disabled");
+            if (notAllowed) {
+                LOG.log(Level.DEBUG, "LOAD DATA is not allowed here: {0}", e.getMessage());
+                return false;
+            }
+            throw e instanceof RefusedRow ? e : new RefusedRow(e, -1);
+        }
+    }
+
+    /** With LOCAL, MariaDB turns errors into warnings and leaves rows out: none may be left out or changed. */
+    private void requireAll(Statement statement, int stored) throws SQLException {
+        String[] warning = {""};
+        try (ResultSet warnings = statement.executeQuery("SHOW WARNINGS LIMIT 1")) {
+            if (warnings.next()) {
+                warning[0] = warnings.getString(3);
+            }
+        }
+        if (stored != rows.size() || !warning[0].isEmpty()) {
+            String missing = (rows.size() - stored) + " of " + rows.size() + " rows were left out";
+            throw new RefusedRow(new SQLException(warning[0].isEmpty() ? missing : warning[0], "23000"), -1);
+        }
+    }
+
+    private void requireIntact(Statement statement, Reference reference) throws SQLException {
+        StringBuilder on = new StringBuilder();
+        StringBuilder where = new StringBuilder();
+        List<Column> own =
+                reference.columns().stream().map(table::requireColumn).toList();
+        String target = dialect.quote(reference.target());
+        for (int i = 0; i < own.size(); i++) {
+            String name = "c." + dialect.quote(own.get(i).sqlName());
+            on.append(i == 0 ? "" : " AND ")
+                    .append("p.")
+                    .append(dialect.quote(reference.targetColumns().get(i)))
+                    .append(" = ")
+                    .append(name);
+            where.append(" AND ").append(name).append(" IS NOT NULL");
+        }
+        String sql = "SELECT 1 FROM " + dialect.name(table) + " c LEFT JOIN " + target + " p ON " + on + " WHERE p."
+                + dialect.quote(reference.targetColumns().get(0)) + " IS NULL" + where + " LIMIT 1";
+        try (ResultSet orphan = statement.executeQuery(sql)) {
+            if (orphan.next()) {
+                throw new RefusedRow(
+                        new SQLException(
+                                "a row refers to a " + reference.target() + " that is not there (CONSTRAINT `"
+                                        + reference.name() + "`)",
+                                "23000"),
+                        -1);
+            }
+        }
+    }
+
+    /** The rows as the stream of text that LOAD DATA reads, made while it is read. */
+    private static final class Rows extends InputStream {
+        private static final int CHUNK = 1 << 16;
+
+        private final RowSource rows;
+        private final StringBuilder text = new StringBuilder(CHUNK + 4096);
+        private byte[] chunk = new byte[0];
+        private int at;
+        private int row;
+
+        Rows(RowSource rows) {
+            this.rows = rows;
+        }
+
+        @Override
+        public int read() {
+            return fill() ? chunk[at++] & 0xFF : -1;
+        }
+
+        @Override
+        public int read(byte[] into, int offset, int length) {
+            if (length == 0) {
+                return 0;
+            }
+            if (!fill()) {
+                return -1;
+            }
+            int n = Math.min(length, chunk.length - at);
+            System.arraycopy(chunk, at, into, offset, n);
+            at += n;
+            return n;
+        }
+
+        private boolean fill() {
+            if (at < chunk.length) {
+                return true;
+            }
+            text.setLength(0);
+            int width = rows.columns().size();
+            while (row < rows.size() && text.length() < CHUNK) {
+                for (int c = 0; c < width; c++) {
+                    append(text, rows.value(row, c));
+                    text.append(c == width - 1 ? '\n' : '\t');
+                }
+                row++;
+            }
+            chunk = text.toString().getBytes(StandardCharsets.UTF_8);
+            at = 0;
+            return chunk.length > 0;
+        }
+
+        private static void append(StringBuilder text, @Nullable Object value) {
+            if (value == null) {
+                text.append("\\N");
+            } else if (value instanceof BigDecimal number) {
+                text.append(number.toPlainString());
+            } else if (value instanceof Boolean truth) {
+                text.append(truth ? '1' : '0');
+            } else if (value instanceof byte[] bytes) {
+                text.append("0x").append(HexFormat.of().formatHex(bytes));
+            } else if (value instanceof String string) {
+                escape(text, string);
+            } else {
+                text.append(value);
+            }
+        }
+
+        private static void escape(StringBuilder text, String string) {
+            for (int i = 0; i < string.length(); i++) {
+                char c = string.charAt(i);
+                switch (c) {
+                    case '\\' -> text.append("\\\\");
+                    case '\n' -> text.append("\\n");
+                    case '\t' -> text.append("\\t");
+                    case '\0' -> text.append("\\0");
+                    default -> text.append(c);
+                }
+            }
+        }
+    }
+}

@@ -1,0 +1,201 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.jdbc.SchemaDraft.TableDraft;
+import dev.zabbet.schema.Check;
+import dev.zabbet.schema.DataType;
+import dev.zabbet.schema.Generation;
+import dev.zabbet.schema.Kind;
+import dev.zabbet.schema.Reference;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.UniqueKey;
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+
+/** Reads the tables of the current MariaDB database from information_schema, one query for each kind of thing. */
+final class MariaDbSchemaReader {
+    private static final Pattern LABEL = Pattern.compile("'((?:[^']|'')*)'");
+    private static final Pattern JSON_CHECK = Pattern.compile("json_valid\\(`([^`]+)`\\)");
+
+    private final Connection connection;
+    private final SchemaDraft draft = new SchemaDraft(false);
+    private final Set<String> json = new HashSet<>();
+
+    MariaDbSchemaReader(Connection connection) {
+        this.connection = connection;
+    }
+
+    Schema read() throws SQLException {
+        each(
+                "SELECT TABLE_NAME, TABLE_SCHEMA FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
+                        + " AND TABLE_TYPE = 'BASE TABLE' AND TABLE_NAME NOT LIKE 'zabbet\\_%' ORDER BY TABLE_NAME",
+                rows -> draft.add(rows.getString(1), rows.getString(2), rows.getString(1), true));
+        Map<String, List<Check>> checks = new LinkedHashMap<>();
+        each(
+                "SELECT TABLE_NAME, CONSTRAINT_NAME, CHECK_CLAUSE FROM information_schema.CHECK_CONSTRAINTS"
+                        + " WHERE CONSTRAINT_SCHEMA = DATABASE() ORDER BY CONSTRAINT_NAME",
+                rows -> {
+                    Matcher valid = JSON_CHECK.matcher(rows.getString(3));
+                    if (valid.matches()) {
+                        json.add(rows.getString(1) + "." + valid.group(1));
+                    } else {
+                        checks.computeIfAbsent(rows.getString(1), t -> new ArrayList<>())
+                                .add(new Check(rows.getString(2), rows.getString(3)));
+                    }
+                });
+        readColumns();
+        checks.forEach((table, all) -> draft.find(table).ifPresent(t -> t.checks.addAll(all)));
+        readKeys();
+        readReferences();
+        each(
+                "SELECT EVENT_OBJECT_TABLE, TRIGGER_NAME FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA ="
+                        + " DATABASE() AND TRIGGER_NAME NOT LIKE 'zabbet\\_%' ORDER BY TRIGGER_NAME",
+                rows -> {
+                    if (draft.has(rows.getString(1))) {
+                        draft.require(rows.getString(1)).triggers.add(rows.getString(2));
+                    }
+                });
+        return draft.schema();
+    }
+
+    private void readColumns() throws SQLException {
+        each(
+                "SELECT TABLE_NAME, COLUMN_NAME, DATA_TYPE, COLUMN_TYPE, CHARACTER_MAXIMUM_LENGTH, NUMERIC_PRECISION,"
+                        + " NUMERIC_SCALE, DATETIME_PRECISION, IS_NULLABLE, COLUMN_DEFAULT, EXTRA, GENERATION_EXPRESSION"
+                        + " FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE()"
+                        + " ORDER BY TABLE_NAME, ORDINAL_POSITION",
+                rows -> {
+                    if (!draft.has(rows.getString(1))) {
+                        return;
+                    }
+                    boolean numbered = rows.getString(11).contains("auto_increment");
+                    String defaultText = rows.getString(10);
+                    Generation generation = rows.getString(12) != null
+                            ? Generation.COMPUTED
+                            : numbered ? Generation.IDENTITY : Generation.NONE;
+                    draft.require(rows.getString(1))
+                            .column(
+                                    rows.getString(2),
+                                    type(rows),
+                                    rows.getString(9).equals("YES"),
+                                    "NULL".equalsIgnoreCase(defaultText) ? null : defaultText,
+                                    generation,
+                                    null);
+                });
+    }
+
+    private DataType type(ResultSet rows) throws SQLException {
+        String shown = rows.getString(4);
+        String name = rows.getString(3).toLowerCase(Locale.ROOT);
+        DataType type = type(name, shown, rows);
+        if (json.contains(rows.getString(1) + "." + rows.getString(2))) {
+            return DataType.of(Kind.JSON, "json");
+        }
+        return shown.contains("unsigned") && type.kind() == Kind.INTEGER ? type.withoutSign() : type;
+    }
+
+    private static DataType type(String name, String shown, ResultSet rows) throws SQLException {
+        int length = limit(rows, 5);
+        int fraction = Math.max(0, limit(rows, 8));
+        return switch (name) {
+            case "tinyint" -> DataType.precise(Kind.INTEGER, shown, 8, 0);
+            case "smallint" -> DataType.precise(Kind.INTEGER, shown, 16, 0);
+            case "mediumint" -> DataType.precise(Kind.INTEGER, shown, 24, 0);
+            case "int" -> DataType.precise(Kind.INTEGER, shown, 32, 0);
+            case "bigint" -> DataType.precise(Kind.INTEGER, shown, 64, 0);
+            case "year" -> DataType.precise(Kind.INTEGER, shown, 16, 0);
+            case "decimal" -> DataType.precise(Kind.DECIMAL, shown, rows.getInt(6), rows.getInt(7));
+            case "float", "double" -> DataType.of(Kind.FLOAT, shown);
+            case "char" -> DataType.sized(Kind.FIXED_TEXT, shown, length);
+            case "varchar", "tinytext", "text", "mediumtext", "longtext" -> DataType.sized(Kind.TEXT, shown, length);
+            case "binary", "varbinary", "tinyblob", "blob", "mediumblob", "longblob" ->
+                DataType.sized(Kind.BYTES, shown, length);
+            case "date" -> DataType.of(Kind.DATE, shown);
+            case "time" -> DataType.precise(Kind.TIME, shown, fraction, 0);
+            case "datetime", "timestamp" -> DataType.precise(Kind.TIMESTAMP, shown, fraction, 0);
+            case "uuid" -> DataType.of(Kind.UUID, shown);
+            case "enum" -> DataType.labelled(shown, labels(shown));
+            case "bit" -> shown.equals("bit(1)") ? DataType.of(Kind.BOOLEAN, shown) : DataType.of(Kind.OTHER, shown);
+            default -> DataType.of(Kind.OTHER, shown);
+        };
+    }
+
+    private static List<String> labels(String shown) {
+        List<String> labels = new ArrayList<>();
+        Matcher label = LABEL.matcher(shown);
+        while (label.find()) {
+            labels.add(label.group(1).replace("''", "'"));
+        }
+        return labels;
+    }
+
+    private void readKeys() throws SQLException {
+        Map<String, List<String>> keys = new LinkedHashMap<>();
+        each(
+                "SELECT TABLE_NAME, INDEX_NAME, COLUMN_NAME FROM information_schema.STATISTICS WHERE TABLE_SCHEMA ="
+                        + " DATABASE() AND NON_UNIQUE = 0 ORDER BY TABLE_NAME, INDEX_NAME, SEQ_IN_INDEX",
+                rows -> keys.computeIfAbsent(rows.getString(1) + "\n" + rows.getString(2), k -> new ArrayList<>())
+                        .add(rows.getString(3)));
+        keys.forEach((place, columns) -> {
+            String[] parts = place.split("\n");
+            draft.find(parts[0]).ifPresent(table -> {
+                UniqueKey key = new UniqueKey(parts[1], table.shown(columns));
+                if (parts[1].equals("PRIMARY")) {
+                    table.primaryKey = Optional.of(key);
+                } else {
+                    table.unique(key);
+                }
+            });
+        });
+    }
+
+    private void readReferences() throws SQLException {
+        Map<String, List<String[]>> columns = new LinkedHashMap<>();
+        each(
+                "SELECT TABLE_NAME, CONSTRAINT_NAME, COLUMN_NAME, REFERENCED_TABLE_NAME, REFERENCED_COLUMN_NAME"
+                        + " FROM information_schema.KEY_COLUMN_USAGE WHERE TABLE_SCHEMA = DATABASE()"
+                        + " AND REFERENCED_TABLE_SCHEMA = DATABASE() ORDER BY TABLE_NAME, CONSTRAINT_NAME, ORDINAL_POSITION",
+                rows -> columns.computeIfAbsent(rows.getString(1) + "\n" + rows.getString(2), k -> new ArrayList<>())
+                        .add(new String[] {rows.getString(3), rows.getString(4), rows.getString(5)}));
+        each(
+                "SELECT TABLE_NAME, CONSTRAINT_NAME, UPDATE_RULE, DELETE_RULE FROM"
+                        + " information_schema.REFERENTIAL_CONSTRAINTS WHERE CONSTRAINT_SCHEMA = DATABASE()"
+                        + " ORDER BY TABLE_NAME, CONSTRAINT_NAME",
+                rows -> {
+                    List<String[]> parts = columns.get(rows.getString(1) + "\n" + rows.getString(2));
+                    if (parts == null || !draft.has(rows.getString(1)) || !draft.has(parts.get(0)[1])) {
+                        return;
+                    }
+                    TableDraft own = draft.require(rows.getString(1));
+                    TableDraft target = draft.require(parts.get(0)[1]);
+                    own.references.add(new Reference(
+                            rows.getString(2),
+                            parts.stream().map(p -> own.shown(p[0])).toList(),
+                            target.name,
+                            parts.stream().map(p -> target.shown(p[2])).toList(),
+                            SchemaDraft.action(rows.getString(4)),
+                            SchemaDraft.action(rows.getString(3)),
+                            Reference.Match.SIMPLE,
+                            Reference.Deferral.NEVER));
+                });
+    }
+
+    private static int limit(ResultSet rows, int index) throws SQLException {
+        long limit = rows.getLong(index);
+        return rows.wasNull() || limit > Integer.MAX_VALUE ? DataType.UNLIMITED : (int) limit;
+    }
+
+    private void each(String sql, SchemaDraft.RowReader reader) throws SQLException {
+        SchemaDraft.each(connection, sql, reader);
+    }
+}

@@ -1,0 +1,24 @@
+package dev.zabbet.jdbc;
+
+/**
+ * Which database a connection leads to, as far as the database itself tells.
+ *
+ * @param product the database's name for people
+ * @param host the server, or "this machine" for a file, as the server sees itself
+ * @param database the database's name, or the file
+ * @param birth what tells this database from a copy under the same name, as far as the server has such a thing
+ * @param url the URL without credentials
+ * @param inThisProcess whether it lives in this process's memory and ends with it
+ */
+record Place(String product, String host, String database, String birth, String url, boolean inThisProcess) {
+
+    /** Returns what is meant, for a sentence. */
+    String describe() {
+        return inThisProcess ? product + " in memory, " + database : product + " database " + database + " on " + host;
+    }
+
+    /** Returns what the mark of a dedicated database is bound to. */
+    String identity() {
+        return product + "|" + host + "|" + database + "|" + birth;
+    }
+}

@@ -1,0 +1,301 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.DataType;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import dev.zabbet.schema.TableNature.Form;
+import dev.zabbet.store.RowSource;
+import java.math.BigDecimal;
+import java.sql.Array;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.sql.Types;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.jspecify.annotations.Nullable;
+
+/** PostgreSQL. */
+final class PostgresDialect implements Dialect {
+    private static final int MANY = 10_000;
+    private static final long LEASE = 0x7A6162626574L; // "zabbet" in ASCII
+    private static final Pattern CONSTRAINT = Pattern.compile("constraint \"([^\"]+)\"");
+    private static final String PERMISSION_DENIED = "42501";
+
+    @Override
+    public String product() {
+        return "PostgreSQL";
+    }
+
+    @Override
+    public Place place(Connection connection) throws SQLException {
+        try (Statement statement = connection.createStatement();
+                ResultSet row = statement.executeQuery(
+                        "SELECT current_database(), coalesce(host(inet_server_addr()), 'local socket') || ':' ||"
+                                + " current_setting('port'), (SELECT oid FROM pg_database WHERE datname ="
+                                + " current_database()) || '@' || (SELECT system_identifier FROM pg_control_system())")) {
+            row.next();
+            return new Place(
+                    product(),
+                    row.getString(2),
+                    row.getString(1),
+                    row.getString(3),
+                    JdbcUrl.shown(connection.getMetaData().getURL()),
+                    false);
+        }
+    }
+
+    @Override
+    public Schema readSchema(Connection connection) throws SQLException {
+        return new PostgresSchemaReader(connection).read();
+    }
+
+    @Override
+    public Journal journal(Schema schema) {
+        return new PostgresJournal(this, schema);
+    }
+
+    @Override
+    public String nameToRead(Table table) {
+        return table.nature().form() == Form.PARTITIONED ? name(table) : "ONLY " + name(table);
+    }
+
+    @Override
+    public void bind(PreparedStatement statement, int index, Column column, @Nullable Object value)
+            throws SQLException {
+        if (value == null) {
+            statement.setNull(index, Types.NULL);
+            return;
+        }
+        switch (column.type().kind()) {
+            case JSON, ENUM, OTHER -> statement.setObject(index, value.toString(), Types.OTHER);
+            case TEXT, FIXED_TEXT -> statement.setString(index, value.toString());
+            case FLOAT -> statement.setDouble(index, ((Number) value).doubleValue());
+            case ARRAY -> {
+                String element = column.type()
+                        .element()
+                        .map(DataType::sqlName)
+                        .map(n -> n.replaceAll("\\(.*\\)", ""))
+                        .orElse("text");
+                Array array = statement.getConnection().createArrayOf(element, ((List<?>) value).toArray());
+                statement.setArray(index, array);
+            }
+            default -> Dialect.super.bind(statement, index, column, value);
+        }
+    }
+
+    @Override
+    public @Nullable Object read(ResultSet rows, int index, Column column) throws SQLException {
+        switch (column.type().kind()) {
+            case OTHER:
+                return rows.getString(index);
+            case DECIMAL:
+                String number = rows.getString(index);
+                // NaN and infinities are numerics here, and stay text.
+                return number == null
+                        ? null
+                        : Character.isLetter(number.charAt(number.length() - 1))
+                                ? (Object) number
+                                : new BigDecimal(number);
+            case FLOAT:
+                double real = rows.getDouble(index);
+                return rows.wasNull() ? null : (Object) real;
+            case ARRAY:
+                return Dialect.list(rows.getArray(index));
+            default:
+                return Dialect.super.read(rows, index, column);
+        }
+    }
+
+    /** Numbers come from the sequence itself, so that whoever else takes numbers gets others. */
+    @Override
+    public long reserve(Connection connection, Table table, Column numbered, int count) throws SQLException {
+        String sequence = numbered.sequence().orElseThrow();
+        while (true) {
+            long first =
+                    count > MANY ? reserveMany(connection, sequence, count) : reserveFew(connection, sequence, count);
+            long highest = new TableSql(this, table).max(connection, numbered);
+            if (first > highest) {
+                return first;
+            }
+            // Rows with explicit keys lie beyond the sequence, which they do not move.
+            setval(connection, sequence, highest + 1);
+        }
+    }
+
+    private static long reserveFew(Connection connection, String sequence, int count) throws SQLException {
+        try (PreparedStatement statement = connection.prepareStatement(
+                "SELECT min(n), max(n) FROM (SELECT nextval(?::regclass) AS n FROM generate_series(1, ?)) numbers")) {
+            while (true) {
+                statement.setString(1, sequence);
+                statement.setInt(2, count);
+                try (ResultSet row = statement.executeQuery()) {
+                    row.next();
+                    if (row.getLong(2) - row.getLong(1) == count - 1L) {
+                        return row.getLong(1);
+                    }
+                }
+                // Somebody took numbers between ours, or the sequence steps by more than one.
+                return reserveMany(connection, sequence, count);
+            }
+        }
+    }
+
+    /** ALTER SEQUENCE keeps others from taking numbers until the transaction ends. */
+    private static long reserveMany(Connection connection, String sequence, int count) throws SQLException {
+        boolean autoCommit = connection.getAutoCommit();
+        connection.setAutoCommit(false);
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("ALTER SEQUENCE " + sequence + " NO CYCLE");
+            long first;
+            try (ResultSet row = statement.executeQuery("SELECT nextval('" + sequence.replace("'", "''") + "')")) {
+                row.next();
+                first = row.getLong(1);
+            }
+            statement.execute("SELECT setval('" + sequence.replace("'", "''") + "', " + (first + count) + ", false)");
+            connection.commit();
+            return first;
+        } catch (SQLException e) {
+            connection.rollback();
+            throw e;
+        } finally {
+            connection.setAutoCommit(autoCommit);
+        }
+    }
+
+    @Override
+    public Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException {
+        Map<Table, Long> counters = new HashMap<>();
+        List<Table> numbered = tables.stream()
+                .filter(t -> t.numberedColumn().flatMap(Column::sequence).isPresent())
+                .toList();
+        if (numbered.isEmpty()) {
+            return counters;
+        }
+        StringBuilder sql = new StringBuilder();
+        for (int i = 0; i < numbered.size(); i++) {
+            String sequence =
+                    numbered.get(i).numberedColumn().flatMap(Column::sequence).orElseThrow();
+            sql.append(i == 0 ? "" : " UNION ALL ")
+                    .append("SELECT ")
+                    .append(i)
+                    .append(
+                            ", last_value + CASE WHEN is_called THEN (SELECT seqincrement FROM pg_sequence WHERE seqrelid = '")
+                    .append(sequence.replace("'", "''"))
+                    .append("'::regclass) ELSE 0 END FROM ")
+                    .append(sequence);
+        }
+        SchemaDraft.each(
+                connection, sql.toString(), rows -> counters.put(numbered.get(rows.getInt(1)), rows.getLong(2)));
+        return counters;
+    }
+
+    @Override
+    public void setCounter(Connection connection, Table table, Column numbered, long next) throws SQLException {
+        setval(connection, numbered.sequence().orElseThrow(), next);
+    }
+
+    private static void setval(Connection connection, String sequence, long next) throws SQLException {
+        try (PreparedStatement statement = connection.prepareStatement("SELECT setval(?::regclass, ?, false)")) {
+            statement.setString(1, sequence);
+            statement.setLong(2, next);
+            statement.execute();
+        }
+    }
+
+    @Override
+    public boolean withoutReferences(Connection connection, SqlWork work) throws SQLException {
+        connection.setAutoCommit(false);
+        try (Statement statement = connection.createStatement()) {
+            try {
+                statement.execute("SET LOCAL session_replication_role = replica");
+            } catch (SQLException e) {
+                connection.rollback();
+                if (PERMISSION_DENIED.equals(e.getSQLState())) {
+                    return false;
+                }
+                throw e;
+            }
+            work.run();
+            connection.commit();
+            return true;
+        } catch (SQLException | RuntimeException e) {
+            connection.rollback();
+            throw e;
+        } finally {
+            connection.setAutoCommit(true);
+        }
+    }
+
+    @Override
+    public String deleteOne(Table table, String where) {
+        return "DELETE FROM " + name(table) + " WHERE ctid = (SELECT ctid FROM " + nameToRead(table) + where
+                + " LIMIT 1)";
+    }
+
+    @Override
+    public String same(Column column) {
+        String shown = column.type().sqlName();
+        return quote(column.sqlName()) + "::text IS NOT DISTINCT FROM ?::" + shown + "::text";
+    }
+
+    @Override
+    public Optional<String> constraint(SQLException refusal) {
+        Matcher constraint = CONSTRAINT.matcher(String.valueOf(refusal.getMessage()));
+        return constraint.find() ? Optional.of(constraint.group(1)) : Optional.empty();
+    }
+
+    @Override
+    public boolean storeFast(Connection connection, RowSource rows) throws SQLException {
+        return PostgresCopy.store(this, connection, rows);
+    }
+
+    @Override
+    public boolean lock(Connection connection, Place place) throws SQLException {
+        try (Statement statement = connection.createStatement();
+                ResultSet row = statement.executeQuery("SELECT pg_try_advisory_lock(" + LEASE + ")")) {
+            row.next();
+            return row.getBoolean(1);
+        }
+    }
+
+    @Override
+    public String holder(Connection connection, Place place) throws SQLException {
+        String[] holder = {"another process"};
+        SchemaDraft.each(
+                connection,
+                "SELECT 'server process ' || a.pid || ' of ' || a.usename || ' from ' || coalesce(host(a.client_addr),"
+                        + " 'a local socket') FROM pg_locks l JOIN pg_stat_activity a USING (pid)"
+                        + " WHERE l.locktype = 'advisory' AND l.granted AND l.database = (SELECT oid FROM pg_database"
+                        + " WHERE datname = current_database()) AND ((l.classid::bigint << 32) | l.objid::bigint) = "
+                        + LEASE,
+                rows -> holder[0] = rows.getString(1));
+        return holder[0];
+    }
+
+    @Override
+    public Optional<String> readOnly(Connection connection) throws SQLException {
+        boolean[] replica = {false};
+        SchemaDraft.each(connection, "SELECT pg_is_in_recovery()", rows -> replica[0] = rows.getBoolean(1));
+        return replica[0] ? Optional.of("it is a read replica of another server") : Optional.empty();
+    }
+
+    @Override
+    public String markTable() {
+        return "zabbet.dedicated";
+    }
+
+    @Override
+    public List<String> createMark() {
+        return List.of(
+                "CREATE SCHEMA IF NOT EXISTS zabbet",
+                "CREATE TABLE IF NOT EXISTS zabbet.dedicated (identity text NOT NULL PRIMARY KEY)");
+    }
+}

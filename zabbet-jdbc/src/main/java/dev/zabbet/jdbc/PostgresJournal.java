@@ -1,0 +1,270 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import dev.zabbet.schema.TableNature.Form;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Notes changes in PostgreSQL by one function for all tables, which keeps the row as text: exact for every type, since
+ * the text is what the type's own input takes. The settings that the text depends on are fixed for the function.
+ */
+final class PostgresJournal implements Journal {
+    private static final String LOCK_NOT_AVAILABLE = "55P03";
+    private static final String INSTALL = """
+            CREATE SCHEMA IF NOT EXISTS zabbet;
+            CREATE TABLE IF NOT EXISTS zabbet.journal (
+                number bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY, tab oid NOT NULL, before text, after text);
+            CREATE OR REPLACE FUNCTION zabbet.note() RETURNS trigger LANGUAGE plpgsql SECURITY DEFINER
+                SET search_path = pg_catalog SET datestyle = 'ISO, MDY' SET intervalstyle = 'postgres'
+                SET timezone = 'UTC' SET extra_float_digits = 1 SET bytea_output = 'hex' AS $note$
+            BEGIN
+                IF TG_OP = 'INSERT' THEN
+                    INSERT INTO zabbet.journal (tab, after) VALUES (TG_RELID, NEW::text);
+                ELSIF TG_OP = 'UPDATE' THEN
+                    INSERT INTO zabbet.journal (tab, before, after) VALUES (TG_RELID, OLD::text, NEW::text);
+                ELSIF TG_OP = 'DELETE' THEN
+                    INSERT INTO zabbet.journal (tab, before) VALUES (TG_RELID, OLD::text);
+                ELSE
+                    EXECUTE format('INSERT INTO zabbet.journal (tab, before) SELECT t.tableoid, t::text FROM ONLY %s t',
+                        TG_RELID::regclass);
+                END IF;
+                RETURN NULL;
+            END $note$;
+            """;
+
+    private final PostgresDialect dialect;
+    private final Schema schema;
+    private final Map<Long, Table> byOid = new HashMap<>();
+    private String fingerprint = "";
+
+    PostgresJournal(PostgresDialect dialect, Schema schema) {
+        this.dialect = dialect;
+        this.schema = schema;
+    }
+
+    @Override
+    public void install(Connection connection) throws SQLException {
+        if (fingerprint(connection).equals(fingerprint)) {
+            return;
+        }
+        if (!fingerprint.isEmpty()) {
+            throw new SchemaChanged();
+        }
+        StringBuilder sql = new StringBuilder(INSTALL);
+        for (Table table : schema.tables()) {
+            String name = dialect.name(table);
+            // A part gets the row trigger of the whole by itself; TRUNCATE has to be seen on each.
+            if (table.nature().form() != Form.PART) {
+                sql.append("CREATE OR REPLACE TRIGGER zabbet_row AFTER INSERT OR UPDATE OR DELETE ON ")
+                        .append(name)
+                        .append(" FOR EACH ROW EXECUTE FUNCTION zabbet.note();\n");
+            }
+            if (table.nature().form() != Form.PARTITIONED) {
+                sql.append("CREATE OR REPLACE TRIGGER zabbet_truncate BEFORE TRUNCATE ON ")
+                        .append(name)
+                        .append(" FOR EACH STATEMENT EXECUTE FUNCTION zabbet.note();\n");
+            }
+        }
+        try (Statement statement = connection.createStatement()) {
+            statement.execute(sql.toString());
+        }
+        readOids(connection);
+        fingerprint = fingerprint(connection);
+    }
+
+    /** A part's rows are told as those of the whole. */
+    private void readOids(Connection connection) throws SQLException {
+        byOid.clear();
+        Map<String, Table> byName = new HashMap<>();
+        schema.tables().forEach(table -> byName.put(table.sqlSchema() + "." + table.sqlName(), table));
+        SchemaDraft.each(
+                connection,
+                "SELECT c.oid, n.nspname || '.' || r.relname FROM pg_class c JOIN pg_class r"
+                        + " ON r.oid = coalesce(pg_partition_root(c.oid), c.oid) JOIN pg_namespace n"
+                        + " ON n.oid = r.relnamespace WHERE c.relkind IN ('r', 'p')",
+                rows -> {
+                    Table table = byName.get(rows.getString(2));
+                    if (table != null) {
+                        byOid.put(rows.getLong(1), table);
+                    }
+                });
+    }
+
+    private static String fingerprint(Connection connection) throws SQLException {
+        String[] found = {""};
+        SchemaDraft.each(
+                connection,
+                "SELECT count(*) || '/' || coalesce(max(c.xmin::text::bigint), 0) FROM pg_class c"
+                        + " JOIN pg_namespace n ON n.oid = c.relnamespace WHERE c.relkind IN ('r', 'p')"
+                        + " AND n.nspname NOT LIKE 'pg\\_%' AND n.nspname NOT IN ('information_schema', 'zabbet')",
+                rows -> found[0] = rows.getString(1));
+        return found[0];
+    }
+
+    @Override
+    public long settle(Connection connection) throws SQLException {
+        connection.setAutoCommit(false);
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("SET LOCAL lock_timeout = '2s'; LOCK TABLE zabbet.journal IN SHARE MODE");
+            try (ResultSet row = statement.executeQuery("SELECT coalesce(max(number), 0) FROM zabbet.journal")) {
+                row.next();
+                return row.getLong(1);
+            }
+        } catch (SQLException e) {
+            connection.rollback();
+            if (LOCK_NOT_AVAILABLE.equals(e.getSQLState())) {
+                throw StillOpen.of(writers(connection));
+            }
+            throw e;
+        } finally {
+            connection.rollback();
+            connection.setAutoCommit(true);
+        }
+    }
+
+    private static List<String> writers(Connection connection) throws SQLException {
+        List<String> writers = new ArrayList<>();
+        SchemaDraft.each(
+                connection,
+                "SELECT DISTINCT 'process ' || a.pid || ' of ' || a.usename || ', ' || a.state || ': ' || left(a.query, 200)"
+                        + " FROM pg_locks l JOIN pg_stat_activity a USING (pid) WHERE l.relation = 'zabbet.journal'::regclass"
+                        + " AND l.mode = 'RowExclusiveLock' AND a.pid <> pg_backend_pid()",
+                rows -> writers.add(rows.getString(1)));
+        return writers;
+    }
+
+    @Override
+    public List<Event> events(Connection connection, long after) throws SQLException {
+        Map<Long, String> kinds = new HashMap<>();
+        SchemaDraft.each(
+                connection,
+                "SELECT DISTINCT tab, tab::regclass::text FROM zabbet.journal WHERE number > " + after,
+                rows -> kinds.put(rows.getLong(1), rows.getString(2)));
+        List<Event> events = new ArrayList<>();
+        for (Map.Entry<Long, String> kind : kinds.entrySet()) {
+            Table table = byOid.get(kind.getKey());
+            if (table != null) {
+                read(connection, table, kind.getKey(), kind.getValue(), after, events);
+            }
+        }
+        events.sort(Comparator.comparingLong(Event::number));
+        return events;
+    }
+
+    private void read(Connection connection, Table table, long oid, String type, long after, List<Event> events)
+            throws SQLException {
+        String columns = table.columns().stream()
+                .map(c -> "(b)." + dialect.quote(c.sqlName()))
+                .collect(Collectors.joining(", "));
+        String sql = "SELECT number, before IS NULL, after IS NULL, " + columns + ", " + columns.replace("(b).", "(a).")
+                + " FROM (SELECT number, before, after, before::" + type + " AS b, after::" + type
+                + " AS a FROM zabbet.journal WHERE number > " + after + " AND tab = " + oid + " OFFSET 0) images";
+        SchemaDraft.each(connection, sql, rows -> {
+            int width = table.columns().size();
+            events.add(new Event(
+                    rows.getLong(1),
+                    table,
+                    rows.getBoolean(2) ? null : row(table, rows, 4),
+                    rows.getBoolean(3) ? null : row(table, rows, 4 + width)));
+        });
+    }
+
+    private Row row(Table table, ResultSet rows, int from) throws SQLException {
+        @Nullable Object[] values = new @Nullable Object[table.columns().size()];
+        for (int i = 0; i < values.length; i++) {
+            values[i] = dialect.read(rows, from + i, table.columns().get(i));
+        }
+        return Row.of(table.columnNames(), values);
+    }
+
+    @Override
+    public void takeAway(Connection connection, Table table, Collection<Event> events) throws SQLException {
+        String sql = "DELETE FROM " + dialect.name(table) + " WHERE (tableoid, ctid) = (SELECT tableoid, ctid FROM "
+                + dialect.nameToRead(table)
+                + " t WHERE t::text = (SELECT after FROM zabbet.journal WHERE number = ?) LIMIT 1)";
+        try (Statement settings = connection.createStatement();
+                PreparedStatement delete = connection.prepareStatement(sql)) {
+            settings.execute("SET LOCAL datestyle = 'ISO, MDY'; SET LOCAL intervalstyle = 'postgres';"
+                    + " SET LOCAL timezone = 'UTC'; SET LOCAL extra_float_digits = 1; SET LOCAL bytea_output = 'hex'");
+            for (Event event : events) {
+                delete.setLong(1, event.number());
+                delete.addBatch();
+            }
+            delete.executeBatch();
+        }
+    }
+
+    @Override
+    public void restore(Connection connection, Table table, Collection<Event> events) throws SQLException {
+        String columns = table.columns().stream()
+                .filter(c -> !c.isComputed())
+                .map(Column::sqlName)
+                .map(dialect::quote)
+                .collect(Collectors.joining(", "));
+        String values = table.columns().stream()
+                .filter(c -> !c.isComputed())
+                .map(c -> "(b)." + dialect.quote(c.sqlName()))
+                .collect(Collectors.joining(", "));
+        // Parts of a table have row types of their own, so that each image is read as the type of its own part.
+        Map<String, List<Long>> byType = new HashMap<>();
+        Object[] numbers = events.stream().map(Event::number).toArray();
+        try (PreparedStatement find = connection.prepareStatement(
+                "SELECT number, tab::regclass::text FROM zabbet.journal WHERE number = ANY(?)")) {
+            find.setArray(1, connection.createArrayOf("bigint", numbers));
+            try (ResultSet rows = find.executeQuery()) {
+                while (rows.next()) {
+                    byType.computeIfAbsent(rows.getString(2), t -> new ArrayList<>())
+                            .add(rows.getLong(1));
+                }
+            }
+        }
+        for (Map.Entry<String, List<Long>> type : byType.entrySet()) {
+            String sql = "INSERT INTO " + dialect.name(table) + " (" + columns + ")" + dialect.overriding(table)
+                    + " SELECT " + values + " FROM (SELECT before::" + type.getKey()
+                    + " AS b FROM zabbet.journal WHERE number = ANY(?) OFFSET 0) images";
+            try (PreparedStatement insert = connection.prepareStatement(sql)) {
+                insert.setArray(
+                        1, connection.createArrayOf("bigint", type.getValue().toArray()));
+                insert.executeUpdate();
+            }
+        }
+    }
+
+    @Override
+    public void forget(Connection connection, long after) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("DELETE FROM zabbet.journal WHERE number > " + after);
+        }
+    }
+
+    @Override
+    public boolean isInstalled(Connection connection) throws SQLException {
+        boolean[] found = {false};
+        SchemaDraft.each(
+                connection, "SELECT 1 WHERE to_regclass('zabbet.journal') IS NOT NULL", rows -> found[0] = true);
+        return found[0];
+    }
+
+    @Override
+    public void remove(Connection connection) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("DROP FUNCTION IF EXISTS zabbet.note() CASCADE; DROP TABLE IF EXISTS zabbet.journal");
+        }
+        fingerprint = "";
+    }
+}

@@ -1,0 +1,179 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.schema.Check;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.DataType;
+import dev.zabbet.schema.Generation;
+import dev.zabbet.schema.Reference;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import dev.zabbet.schema.TableNature;
+import dev.zabbet.schema.TableNature.Form;
+import dev.zabbet.schema.UniqueKey;
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/** A schema while it is being read: tables found by whatever identifies them in the catalog. */
+final class SchemaDraft {
+    private final Map<String, TableDraft> tables = new LinkedHashMap<>();
+    private final Map<String, Naming> namings = new HashMap<>();
+    private final boolean folding;
+
+    /** @param folding whether the database folds names to upper case, so that they are shown in lower case */
+    SchemaDraft(boolean folding) {
+        this.folding = folding;
+    }
+
+    /** A table while it is being read; its columns are found by exact name or by number. */
+    static final class TableDraft {
+        final String schema;
+        final String exact;
+        final String name;
+        final Map<String, Column> columns = new LinkedHashMap<>();
+        final Map<Integer, String> numbers = new HashMap<>();
+        final Naming naming;
+        Optional<UniqueKey> primaryKey = Optional.empty();
+        final List<UniqueKey> uniques = new ArrayList<>();
+        final List<Reference> references = new ArrayList<>();
+        final List<Check> checks = new ArrayList<>();
+        final List<String> triggers = new ArrayList<>();
+        Form form = Form.TABLE;
+
+        @Nullable
+        String parent;
+
+        TableDraft(String schema, String exact, String name, boolean folding) {
+            this.schema = schema;
+            this.exact = exact;
+            this.name = name;
+            this.naming = new Naming(folding);
+        }
+
+        void column(
+                String exactName,
+                DataType type,
+                boolean nullable,
+                @Nullable String defaultText,
+                Generation generation,
+                @Nullable String sequence) {
+            numbers.put(numbers.size() + 1, exactName);
+            columns.put(
+                    exactName,
+                    new Column(
+                            naming.shown(exactName),
+                            exactName,
+                            type,
+                            nullable,
+                            Optional.ofNullable(defaultText),
+                            generation,
+                            Optional.ofNullable(sequence)));
+        }
+
+        /** Returns the name to show of the column with this exact name. */
+        String shown(String exactName) {
+            Column column = columns.get(exactName);
+            if (column == null) {
+                column = columns.values().stream()
+                        .filter(c -> c.sqlName().equalsIgnoreCase(exactName))
+                        .findFirst()
+                        .orElseThrow(() -> new IllegalStateException(name + " has no column " + exactName));
+            }
+            return column.name();
+        }
+
+        /** Returns the names to show of columns with these exact names. */
+        List<String> shown(List<String> exactNames) {
+            return exactNames.stream().map(this::shown).toList();
+        }
+
+        /** Adds a unique key, unless one over the same columns is known. */
+        void unique(UniqueKey key) {
+            boolean known = key.isPlain()
+                    && (uniques.stream()
+                                    .anyMatch(u -> u.isPlain() && u.columns().equals(key.columns()))
+                            || primaryKey
+                                    .filter(p -> p.columns().equals(key.columns()))
+                                    .isPresent());
+            if (!known) {
+                uniques.add(key);
+            }
+        }
+
+        private Table table() {
+            return new Table(
+                    name,
+                    schema,
+                    exact,
+                    List.copyOf(columns.values()),
+                    primaryKey,
+                    uniques,
+                    references,
+                    checks,
+                    new TableNature(form, Optional.ofNullable(parent), triggers));
+        }
+    }
+
+    /** Adds a table; a table outside the current schema is shown with its schema before it. */
+    TableDraft add(String id, String schema, String exact, boolean current) {
+        Naming naming = namings.computeIfAbsent(schema, s -> new Naming(folding));
+        String shown = naming.shown(exact);
+        String name = current ? shown : new Naming(folding).shown(schema) + "." + shown;
+        TableDraft draft = new TableDraft(schema, exact, name, folding);
+        tables.put(id, draft);
+        return draft;
+    }
+
+    Optional<TableDraft> find(@Nullable String id) {
+        return Optional.ofNullable(id == null ? null : tables.get(id));
+    }
+
+    TableDraft require(String id) {
+        return Objects.requireNonNull(tables.get(id));
+    }
+
+    boolean has(@Nullable String id) {
+        return id != null && tables.containsKey(id);
+    }
+
+    List<TableDraft> all() {
+        return List.copyOf(tables.values());
+    }
+
+    Schema schema() {
+        return new Schema(tables.values().stream().map(TableDraft::table).toList());
+    }
+
+    static Reference.Action action(String rule) {
+        return switch (rule) {
+            case "CASCADE", "c" -> Reference.Action.CASCADE;
+            case "SET NULL", "n" -> Reference.Action.SET_NULL;
+            case "SET DEFAULT", "d" -> Reference.Action.SET_DEFAULT;
+            default -> Reference.Action.REFUSE;
+        };
+    }
+
+    /** Reads one row of a catalog query. */
+    @FunctionalInterface
+    interface RowReader {
+        void read(ResultSet rows) throws SQLException;
+    }
+
+    static void each(Connection connection, String sql, RowReader reader) throws SQLException {
+        try (Statement statement = connection.createStatement();
+                ResultSet rows = statement.executeQuery(sql)) {
+            while (rows.next()) {
+                reader.read(rows);
+            }
+        }
+    }
+}

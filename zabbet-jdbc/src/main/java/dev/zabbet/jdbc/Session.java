@@ -1,0 +1,82 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.error.ZabbetException;
+import java.sql.Connection;
+import java.sql.SQLException;
+import javax.sql.DataSource;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * The one connection that a stage keeps for itself while it is open: opening one for each call would cost more than the
+ * work, and the lease on the database lives as long as it does.
+ */
+final class Session implements AutoCloseable {
+    private static final int SECONDS_TO_ANSWER = 2;
+
+    private final DataSource dataSource;
+    private @Nullable Connection connection;
+
+    /** Work that gives a value. */
+    @FunctionalInterface
+    interface Call<V> {
+        V on(Connection connection) throws SQLException;
+    }
+
+    /** Work that gives none. */
+    @FunctionalInterface
+    interface Run {
+        void on(Connection connection) throws SQLException;
+    }
+
+    Session(DataSource dataSource) {
+        this.dataSource = dataSource;
+    }
+
+    /** Runs work; what the database refuses is told with {@code trouble} before it. */
+    <V> V call(String trouble, Call<V> call) {
+        try {
+            return call.on(open());
+        } catch (SQLException e) {
+            throw new ZabbetException(trouble + ": " + e.getMessage(), e);
+        }
+    }
+
+    void run(String trouble, Run run) {
+        call(trouble, open -> {
+            run.on(open);
+            return true;
+        });
+    }
+
+    private Connection open() throws SQLException {
+        Connection open = connection;
+        if (open == null || open.isClosed()) {
+            open = dataSource.getConnection();
+            open.setAutoCommit(true);
+            connection = open;
+        }
+        return open;
+    }
+
+    /** Tells whether the connection still answers. */
+    boolean isAlive() {
+        try {
+            return connection != null && connection.isValid(SECONDS_TO_ANSWER);
+        } catch (SQLException e) {
+            return false;
+        }
+    }
+
+    @Override
+    public void close() {
+        Connection open = connection;
+        connection = null;
+        if (open != null) {
+            try {
+                open.close();
+            } catch (SQLException e) {
+                throw new ZabbetException("The stage's connection cannot be closed: " + e.getMessage(), e);
+            }
+        }
+    }
+}

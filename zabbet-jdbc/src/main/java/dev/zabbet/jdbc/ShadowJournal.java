@@ -1,0 +1,149 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.List;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Notes changes by triggers that copy rows into a shadow of each table, with the same columns: exact for every type,
+ * since no value is converted. Each image has a number of its own and stands for the row before ('b') or after ('a').
+ */
+abstract class ShadowJournal implements Journal {
+    final Dialect dialect;
+    final Schema schema;
+
+    /** What the tables looked like when the triggers were made; empty before that. */
+    String fingerprint = "";
+
+    ShadowJournal(Dialect dialect, Schema schema) {
+        this.dialect = dialect;
+        this.schema = schema;
+    }
+
+    /** Returns what changes when tables are created, altered or dropped. */
+    abstract String fingerprint(Connection connection) throws SQLException;
+
+    /** Makes shadows and triggers. */
+    abstract void create(Connection connection) throws SQLException;
+
+    /** Returns the condition on a shadow's rows that came after a position. */
+    abstract String since(long after);
+
+    /** Returns a further condition on the images of a table that count, beginning with AND; empty if all do. */
+    String counting(Table table) {
+        return "";
+    }
+
+    @Override
+    public final void install(Connection connection) throws SQLException {
+        if (fingerprint(connection).equals(fingerprint)) {
+            return;
+        }
+        if (!fingerprint.isEmpty()) {
+            throw new SchemaChanged();
+        }
+        create(connection);
+        fingerprint = fingerprint(connection);
+    }
+
+    String shadow(Table table) {
+        return dialect.quote("zabbet_of_" + table.sqlName());
+    }
+
+    String columns(Table table, String prefix) {
+        return table.columns().stream()
+                .map(c -> prefix + dialect.quote(c.sqlName()))
+                .collect(Collectors.joining(", "));
+    }
+
+    @Override
+    public List<Event> events(Connection connection, long after) throws SQLException {
+        List<Event> events = new ArrayList<>();
+        for (Table table : touched(connection, after)) {
+            SchemaDraft.each(
+                    connection,
+                    "SELECT zabbet_number, zabbet_side, " + columns(table, "") + " FROM " + shadow(table) + " WHERE "
+                            + since(after) + counting(table) + " ORDER BY zabbet_number",
+                    rows -> {
+                        boolean before = !rows.getString(2).equals("a");
+                        Row row = row(table, rows);
+                        events.add(new Event(rows.getLong(1), table, before ? row : null, before ? null : row));
+                    });
+        }
+        return new CurrentRows(dialect, connection).complete(events);
+    }
+
+    /** Returns the tables that have images after a position. */
+    private List<Table> touched(Connection connection, long after) throws SQLException {
+        List<Table> touched = new ArrayList<>();
+        if (schema.tables().isEmpty()) {
+            return touched;
+        }
+        StringBuilder sql = new StringBuilder();
+        for (int i = 0; i < schema.tables().size(); i++) {
+            sql.append(i == 0 ? "" : " UNION ALL ")
+                    .append("SELECT ")
+                    .append(i)
+                    .append(" FROM (SELECT 1) one WHERE EXISTS (SELECT 1 FROM ")
+                    .append(shadow(schema.tables().get(i)))
+                    .append(" WHERE ")
+                    .append(since(after))
+                    .append(")");
+        }
+        SchemaDraft.each(
+                connection, sql.toString(), rows -> touched.add(schema.tables().get(rows.getInt(1))));
+        return touched;
+    }
+
+    private Row row(Table table, ResultSet rows) throws SQLException {
+        @Nullable Object[] values = new @Nullable Object[table.columns().size()];
+        for (int i = 0; i < values.length; i++) {
+            values[i] = dialect.read(rows, i + 3, table.columns().get(i));
+        }
+        return Row.of(table.columnNames(), values);
+    }
+
+    @Override
+    public void restore(Connection connection, Table table, Collection<Event> events) throws SQLException {
+        List<Column> columns =
+                table.columns().stream().filter(c -> !c.isComputed()).toList();
+        String names = columns.stream().map(c -> dialect.quote(c.sqlName())).collect(Collectors.joining(", "));
+        String sql = "INSERT INTO " + dialect.name(table) + " (" + names + ") SELECT " + names + " FROM "
+                + shadow(table) + " WHERE zabbet_number = ?";
+        try (PreparedStatement insert = connection.prepareStatement(sql)) {
+            for (Event event : events) {
+                insert.setLong(1, event.number());
+                insert.addBatch();
+            }
+            insert.executeBatch();
+        }
+    }
+
+    @Override
+    public void forget(Connection connection, long after) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            for (Table table : touched(connection, after)) {
+                statement.execute("DELETE FROM " + shadow(table) + " WHERE " + since(after));
+            }
+        }
+    }
+
+    static void execute(Connection connection, List<String> statements) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            for (String sql : statements) {
+                statement.execute(sql);
+            }
+        }
+    }
+}

@@ -1,0 +1,228 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.internal.value.Canon;
+import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Kind;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import java.math.BigDecimal;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.sql.Types;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
+import java.time.ZoneOffset;
+import java.time.format.DateTimeFormatter;
+import java.time.format.DateTimeFormatterBuilder;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * SQLite. It keeps whatever it is given in whatever column; dates and times are written as the text that its own
+ * functions give, and read from text or from milliseconds.
+ */
+final class SqliteDialect implements Dialect {
+    private static final DateTimeFormatter TIME = new DateTimeFormatterBuilder()
+            .appendPattern("HH:mm:ss")
+            .appendFraction(java.time.temporal.ChronoField.NANO_OF_SECOND, 0, 9, true)
+            .toFormatter(java.util.Locale.ROOT);
+    private static final Pattern CONSTRAINT =
+            Pattern.compile("constraint failed(?: \\(|: )(?:[^()]*: )?([^()\\s]+)\\)?");
+
+    @Override
+    public String product() {
+        return "SQLite";
+    }
+
+    @Override
+    public Place place(Connection connection) throws SQLException {
+        String url = connection.getMetaData().getURL();
+        String[] file = {""};
+        SchemaDraft.each(connection, "PRAGMA database_list", rows -> {
+            if ("main".equals(rows.getString(2))) {
+                file[0] = String.valueOf(rows.getString(3));
+            }
+        });
+        boolean memory = file[0].isEmpty() || file[0].equals("null");
+        return new Place(
+                product(), "this machine", memory ? url.replace("jdbc:sqlite:", "") : file[0], "", url, memory);
+    }
+
+    @Override
+    public Schema readSchema(Connection connection) throws SQLException {
+        return new SqliteSchemaReader(connection).read();
+    }
+
+    @Override
+    public Journal journal(Schema schema) {
+        return new SqliteJournal(this, schema);
+    }
+
+    @Override
+    public String overriding(Table table) {
+        return "";
+    }
+
+    @Override
+    public String same(Column column) {
+        return quote(column.sqlName()) + " IS " + placeholder(column);
+    }
+
+    @Override
+    public String deleteOne(Table table, String where) {
+        return "DELETE FROM " + name(table) + " WHERE rowid = (SELECT rowid FROM " + name(table) + where + " LIMIT 1)";
+    }
+
+    @Override
+    public void bind(PreparedStatement statement, int index, Column column, @Nullable Object value)
+            throws SQLException {
+        if (value == null) {
+            statement.setNull(index, Types.NULL);
+        } else if (value instanceof Instant instant) {
+            statement.setString(index, text(LocalDateTime.ofInstant(instant, ZoneOffset.UTC)));
+        } else if (value instanceof LocalDateTime dateTime) {
+            statement.setString(index, text(dateTime));
+        } else if (value instanceof LocalTime time) {
+            statement.setString(index, TIME.format(time));
+        } else if (value instanceof BigDecimal number) {
+            bindNumber(statement, index, number);
+        } else if (value instanceof Boolean truth) {
+            statement.setInt(index, truth ? 1 : 0);
+        } else if (value instanceof byte[] bytes) {
+            statement.setBytes(index, bytes);
+        } else if (value instanceof Long || value instanceof Double || value instanceof Integer) {
+            statement.setObject(index, value);
+        } else {
+            statement.setString(index, value.toString());
+        }
+    }
+
+    /** A number with a column of numeric affinity becomes an integer or a real, as an application's own would. */
+    private static void bindNumber(PreparedStatement statement, int index, BigDecimal number) throws SQLException {
+        statement.setString(index, number.toPlainString());
+    }
+
+    private static String text(LocalDateTime dateTime) {
+        return dateTime.toLocalDate() + " " + TIME.format(dateTime.toLocalTime());
+    }
+
+    @Override
+    public @Nullable Object read(ResultSet rows, int index, Column column) throws SQLException {
+        Object raw = rows.getObject(index);
+        if (raw == null || column.type().kind() == Kind.OTHER) {
+            return raw;
+        }
+        Kind kind = column.type().kind();
+        boolean temporal = kind == Kind.TIMESTAMP || kind == Kind.DATE || kind == Kind.TIME || kind == Kind.INSTANT;
+        if (temporal && raw instanceof Number millis) {
+            LocalDateTime at = LocalDateTime.ofInstant(Instant.ofEpochMilli(millis.longValue()), ZoneOffset.UTC);
+            return kind == Kind.DATE ? at.toLocalDate() : kind == Kind.TIME ? at.toLocalTime() : at;
+        }
+        if (kind == Kind.DECIMAL && raw instanceof Number) {
+            return new BigDecimal(raw.toString());
+        }
+        if (kind == Kind.UUID && raw instanceof String text && text.length() == 36) {
+            return UUID.fromString(text);
+        }
+        if (kind == Kind.TEXT || kind == Kind.JSON) {
+            return raw instanceof byte[] ? raw : raw.toString();
+        }
+        try {
+            return Canon.of(column.type(), raw);
+        } catch (Inexact e) {
+            return raw; // SQLite keeps what does not fit, and so do we
+        }
+    }
+
+    @Override
+    public long reserve(Connection connection, Table table, Column numbered, int count) throws SQLException {
+        long next = counters(connection, List.of(table)).getOrDefault(table, 1L);
+        return Math.max(next, new TableSql(this, table).max(connection, numbered) + 1);
+    }
+
+    @Override
+    public Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException {
+        Map<String, Long> last = new HashMap<>();
+        boolean[] kept = {false};
+        SchemaDraft.each(
+                connection, "SELECT 1 FROM sqlite_master WHERE name = 'sqlite_sequence'", rows -> kept[0] = true);
+        if (kept[0]) {
+            SchemaDraft.each(
+                    connection,
+                    "SELECT name, seq FROM sqlite_sequence",
+                    rows -> last.put(rows.getString(1), rows.getLong(2)));
+        }
+        Map<Table, Long> counters = new HashMap<>();
+        for (Table table : tables) {
+            Long number = last.get(table.sqlName());
+            if (number != null && table.numberedColumn().isPresent()) {
+                counters.put(table, number + 1);
+            }
+        }
+        return counters;
+    }
+
+    @Override
+    public void setCounter(Connection connection, Table table, Column numbered, long next) throws SQLException {
+        try (PreparedStatement statement =
+                connection.prepareStatement("UPDATE sqlite_sequence SET seq = ? WHERE name = ?")) {
+            statement.setLong(1, next - 1);
+            statement.setString(2, table.sqlName());
+            statement.executeUpdate();
+        }
+    }
+
+    @Override
+    public boolean withoutReferences(Connection connection, SqlWork work) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            boolean[] checked = {false};
+            SchemaDraft.each(connection, "PRAGMA foreign_keys", rows -> checked[0] = rows.getBoolean(1));
+            statement.execute("PRAGMA foreign_keys = OFF");
+            statement.execute("PRAGMA ignore_check_constraints = ON");
+            connection.setAutoCommit(false);
+            try {
+                work.run();
+                connection.commit();
+                return true;
+            } catch (SQLException | RuntimeException e) {
+                connection.rollback();
+                throw e;
+            } finally {
+                connection.setAutoCommit(true);
+                statement.execute("PRAGMA ignore_check_constraints = OFF");
+                statement.execute("PRAGMA foreign_keys = " + (checked[0] ? "ON" : "OFF"));
+            }
+        }
+    }
+
+    @Override
+    public Optional<String> constraint(SQLException refusal) {
+        Matcher constraint = CONSTRAINT.matcher(String.valueOf(refusal.getMessage()));
+        return constraint.find() ? Optional.of(constraint.group(1)) : Optional.empty();
+    }
+
+    /** SQLite checks references only on connections that ask for it. */
+    @Override
+    public void prepare(Connection connection) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("PRAGMA foreign_keys = ON");
+            statement.execute("PRAGMA busy_timeout = 2000");
+        }
+    }
+
+    @Override
+    public boolean lock(Connection connection, Place place) throws SQLException {
+        return place.inThisProcess() || FileLease.take(place.database());
+    }
+}

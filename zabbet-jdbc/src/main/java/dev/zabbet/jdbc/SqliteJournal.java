@@ -1,0 +1,165 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import dev.zabbet.schema.UniqueKey;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.List;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+
+/**
+ * Notes changes in SQLite. Positions are epochs: a number that each image takes along and that is moved on when somebody
+ * wants a position; only one transaction writes at a time, so that an image is either before it or after it.
+ */
+final class SqliteJournal extends ShadowJournal {
+    SqliteJournal(SqliteDialect dialect, Schema schema) {
+        super(dialect, schema);
+    }
+
+    @Override
+    String fingerprint(Connection connection) throws SQLException {
+        String[] version = {""};
+        SchemaDraft.each(connection, "PRAGMA schema_version", rows -> version[0] = rows.getString(1));
+        return version[0];
+    }
+
+    @Override
+    String since(long after) {
+        return "zabbet_epoch >= " + after;
+    }
+
+    /** A row that a new one would have pushed out ('c') counts as gone if it is gone: INSERT OR IGNORE leaves it. */
+    @Override
+    String counting(Table table) {
+        return table.keyColumns().isEmpty()
+                ? " AND (zabbet_side <> 'c' OR NOT EXISTS (SELECT 1 FROM " + dialect.name(table)
+                        + " t WHERE t.rowid = zabbet_row))"
+                : "";
+    }
+
+    @Override
+    void create(Connection connection) throws SQLException {
+        connection.setAutoCommit(false);
+        try {
+            dropAll(connection);
+            List<String> sql = new ArrayList<>();
+            sql.add("CREATE TABLE zabbet_epoch (n INTEGER NOT NULL)");
+            sql.add("INSERT INTO zabbet_epoch VALUES (1)");
+            for (Table table : schema.tables()) {
+                sql.add("CREATE TABLE " + shadow(table)
+                        + " (zabbet_number INTEGER PRIMARY KEY AUTOINCREMENT, zabbet_epoch,"
+                        + " zabbet_side, zabbet_row, "
+                        + columns(table, "") + ")");
+                sql.add("CREATE INDEX " + dialect.quote("zabbet_at_" + table.sqlName()) + " ON " + shadow(table)
+                        + " (zabbet_epoch)");
+                triggers(table, sql);
+            }
+            execute(connection, sql);
+            connection.commit();
+        } catch (SQLException e) {
+            connection.rollback();
+            throw e;
+        } finally {
+            connection.setAutoCommit(true);
+        }
+    }
+
+    private void triggers(Table table, List<String> sql) {
+        String into =
+                "INSERT INTO " + shadow(table) + " (zabbet_epoch, zabbet_side, " + columns(table, "") + ") SELECT n, ";
+        String after = into + "'a', " + columns(table, "NEW.") + " FROM zabbet_epoch;";
+        String before = into + "'b', " + columns(table, "OLD.") + " FROM zabbet_epoch;";
+        sql.add(trigger(table, "i", "AFTER INSERT", after));
+        sql.add(trigger(table, "u", "AFTER UPDATE", before + " " + after));
+        sql.add(trigger(table, "d", "AFTER DELETE", before));
+        // REPLACE takes rows away without a word: copy those that the new row would push out.
+        String conflicts = Stream.concat(table.primaryKey().stream(), table.uniques().stream())
+                .filter(UniqueKey::isPlain)
+                .map(key -> key.columns().stream()
+                        .map(c -> dialect.quote(table.requireColumn(c).sqlName()))
+                        .map(c -> "t." + c + " = NEW." + c)
+                        .collect(Collectors.joining(" AND ", "(", ")")))
+                .collect(Collectors.joining(" OR "));
+        if (!conflicts.isEmpty()) {
+            boolean byRow = table.keyColumns().isEmpty();
+            String copy = "INSERT INTO " + shadow(table) + " (zabbet_epoch, zabbet_side, zabbet_row, "
+                    + columns(table, "") + ") SELECT n, 'c', " + (byRow ? "t.rowid" : "NULL") + ", "
+                    + columns(table, "t.") + " FROM zabbet_epoch, " + dialect.name(table) + " t WHERE (" + conflicts
+                    + ")";
+            sql.add(trigger(table, "r", "BEFORE INSERT", copy + ";"));
+            sql.add(trigger(table, "s", "BEFORE UPDATE", copy + (byRow ? " AND t.rowid <> OLD.rowid" : "") + ";"));
+        }
+    }
+
+    @Override
+    public void takeAway(Connection connection, Table table, Collection<Event> events) throws SQLException {
+        String alike = table.columns().stream()
+                .map(c -> dialect.quote(c.sqlName()))
+                .map(c -> " AND t." + c + " IS s." + c)
+                .collect(Collectors.joining());
+        String sql = "DELETE FROM " + dialect.name(table) + " WHERE rowid = (SELECT t.rowid FROM " + dialect.name(table)
+                + " t, " + shadow(table) + " s WHERE s.zabbet_number = ?" + alike + " LIMIT 1)";
+        try (PreparedStatement delete = connection.prepareStatement(sql)) {
+            for (Event event : events) {
+                delete.setLong(1, event.number());
+                delete.executeUpdate();
+            }
+        }
+    }
+
+    private String trigger(Table table, String kind, String when, String body) {
+        return "CREATE TRIGGER " + dialect.quote("zabbet_" + kind + "_" + table.sqlName()) + " " + when + " ON "
+                + dialect.name(table) + " BEGIN " + body + " END";
+    }
+
+    @Override
+    public long settle(Connection connection) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("PRAGMA busy_timeout = 2000");
+            try {
+                statement.execute("UPDATE zabbet_epoch SET n = n + 1");
+            } catch (SQLException e) {
+                if (String.valueOf(e.getMessage()).contains("BUSY")) {
+                    throw StillOpen.of(List.of("another connection to this database (SQLite does not say which)"));
+                }
+                throw e;
+            }
+            try (ResultSet row = statement.executeQuery("SELECT n FROM zabbet_epoch")) {
+                row.next();
+                return row.getLong(1);
+            }
+        }
+    }
+
+    @Override
+    public boolean isInstalled(Connection connection) throws SQLException {
+        boolean[] found = {false};
+        SchemaDraft.each(
+                connection, "SELECT 1 FROM sqlite_master WHERE name = 'zabbet_epoch'", rows -> found[0] = true);
+        return found[0];
+    }
+
+    @Override
+    public void remove(Connection connection) throws SQLException {
+        dropAll(connection);
+        fingerprint = "";
+    }
+
+    private void dropAll(Connection connection) throws SQLException {
+        List<String> sql = new ArrayList<>();
+        SchemaDraft.each(
+                connection,
+                "SELECT type, name FROM sqlite_master WHERE name = 'zabbet_epoch' OR name LIKE 'zabbet\\_of\\_%' ESCAPE '\\'"
+                        + " AND type = 'table' OR name LIKE 'zabbet\\__\\_%' ESCAPE '\\' AND type = 'trigger'"
+                        + " ORDER BY type DESC",
+                rows -> sql.add("DROP " + rows.getString(1) + " " + dialect.quote(rows.getString(2))));
+        execute(connection, sql);
+    }
+}

@@ -1,0 +1,25 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.store.Change;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.util.List;
+
+/** A way to know what changed in a database, and to undo it. */
+interface Tracker {
+
+    /** A state of the database, as far as this way knows it. */
+    interface Position {}
+
+    /** Notes the present state. */
+    Position here(Connection connection) throws SQLException;
+
+    /** Returns what has changed since. */
+    List<Change> changes(Connection connection, Position since) throws SQLException;
+
+    /** Brings all rows back to how they were. */
+    void undo(Connection connection, Position to) throws SQLException;
+
+    /** Takes out of the database what this way put in. */
+    void remove(Connection connection) throws SQLException;
+}

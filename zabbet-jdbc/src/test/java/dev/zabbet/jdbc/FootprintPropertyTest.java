@@ -1,0 +1,144 @@
+package dev.zabbet.jdbc;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+
+import dev.zabbet.Footprint;
+import dev.zabbet.Stage;
+import dev.zabbet.row.Row;
+import dev.zabbet.store.Change;
+import dev.zabbet.store.RewindPoint;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import javax.sql.DataSource;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.MethodSource;
+
+/**
+ * On random tables, four connections do random things at once, with commits, rollbacks and cascades. What the footprint
+ * says has to be the difference of the full contents before and after, and rewinding has to bring back the contents and
+ * the counters.
+ */
+class FootprintPropertyTest {
+    private static final int RUNS = Integer.getInteger("zabbet.runs", 12);
+    private static final long FIRST = Long.getLong("zabbet.firstVariation", 1);
+
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void aFootprintIsTheDifferenceAndRewindingUndoesIt(Engine engine) throws Exception {
+        for (long variation = FIRST; variation < FIRST + RUNS; variation++) {
+            try {
+                run(engine, new Random(variation * 31 + engine.ordinal()));
+            } catch (AssertionError | RuntimeException e) {
+                throw new AssertionError(engine + ", variation " + variation + ": " + e.getMessage(), e);
+            }
+        }
+        System.out.println(engine + ": variations " + FIRST + " to " + (FIRST + RUNS - 1));
+    }
+
+    private static void run(Engine engine, Random random) throws Exception {
+        RandomTables tables = new RandomTables(engine, random);
+        DataSource database = engine.fresh(tables.ddl());
+        try (Stage stage = Jdbc.stage(database)) {
+            for (int i = 0; i < 12; i++) {
+                attempt(database, tables, random, 4);
+            }
+            RewindPoint point = stage.mark();
+            Map<String, List<Row>> before = contents(stage);
+            Map<String, String> counters = tables.counters(database);
+
+            Footprint footprint = stage.act(() -> together(database, tables, random));
+
+            Map<String, List<Row>> after = contents(stage);
+            assertEquals(text(after), text(applied(before, footprint)), "the footprint");
+            RewindPoint inner = stage.mark();
+            Footprint second = stage.act(() -> together(database, tables, random));
+            Map<String, List<Row>> later = contents(stage);
+            assertEquals(text(later), text(applied(after, second)), "the second footprint");
+            stage.rewind(inner);
+            assertEquals(text(after), text(contents(stage)), "rewound to the inner point");
+            stage.rewind(point);
+            assertEquals(text(before), text(contents(stage)), "rewound");
+            assertEquals(counters, tables.counters(database), "the counters");
+        }
+    }
+
+    private static void together(DataSource database, RandomTables tables, Random random) throws InterruptedException {
+        List<Thread> threads = new ArrayList<>();
+        for (int t = 0; t < 4; t++) {
+            Random own = new Random(random.nextLong());
+            Thread thread = new Thread(() -> {
+                for (int i = 0; i < 3; i++) {
+                    attempt(database, tables, own, 1 + own.nextInt(4));
+                }
+            });
+            threads.add(thread);
+            thread.start();
+        }
+        for (Thread thread : threads) {
+            thread.join();
+        }
+    }
+
+    /** One transaction; what the database refuses rolls back its statement or all of it. */
+    private static void attempt(DataSource database, RandomTables tables, Random random, int statements) {
+        try (Connection connection = database.getConnection();
+                Statement statement = connection.createStatement()) {
+            tables.prepare(statement);
+            connection.setAutoCommit(false);
+            try {
+                for (int i = 0; i < statements; i++) {
+                    statement.execute(tables.statement(random));
+                }
+                if (random.nextInt(5) == 0) {
+                    connection.rollback();
+                } else {
+                    connection.commit();
+                }
+            } catch (SQLException e) {
+                connection.rollback();
+            }
+        } catch (SQLException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    private static Map<String, List<Row>> contents(Stage stage) {
+        Map<String, List<Row>> all = new LinkedHashMap<>();
+        stage.schema().tableNames().forEach(table -> all.put(table, new ArrayList<>(stage.rows(table))));
+        return all;
+    }
+
+    private static Map<String, List<Row>> applied(Map<String, List<Row>> before, Footprint footprint) {
+        Map<String, List<Row>> all = new LinkedHashMap<>();
+        before.forEach((table, rows) -> all.put(table, new ArrayList<>(rows)));
+        for (Change change : footprint.changes()) {
+            List<Row> rows = all.get(change.table().name());
+            if (change instanceof Change.Changed changed) {
+                assertEquals(true, rows.remove(changed.before()), () -> "was never there: " + changed);
+            } else if (change instanceof Change.Removed removed) {
+                assertEquals(true, rows.remove(removed.row()), () -> "was never there: " + removed);
+            }
+            if (!(change instanceof Change.Removed)) {
+                rows.add(change.row());
+            }
+        }
+        return all;
+    }
+
+    private static String text(Map<String, List<Row>> contents) {
+        StringBuilder text = new StringBuilder();
+        contents.forEach((table, rows) -> {
+            text.append(table).append('\n');
+            rows.stream().map(Row::toString).sorted().forEach(row -> text.append("  ")
+                    .append(row)
+                    .append('\n'));
+        });
+        return text.toString();
+    }
+}
