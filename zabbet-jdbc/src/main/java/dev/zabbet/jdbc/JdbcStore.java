@@ -145,7 +145,13 @@ final class JdbcStore implements Store {
             @Override
             public List<Change> changes() {
                 requireSameTables(begun);
-                return tracked("What changed cannot be read", t -> session.call("", c -> t.changes(c, from)));
+                try {
+                    return tracked("What changed cannot be read", t -> session.call("", c -> t.changes(c, from)));
+                } catch (SchemaChanged e) {
+                    readAgain();
+                    requireSameTables(begun);
+                    return List.of();
+                }
             }
 
             @Override

@@ -9,7 +9,6 @@ import java.util.concurrent.ConcurrentHashMap;
  * database (or, for a file, the system) takes back when the process dies.
  */
 final class Lease implements AutoCloseable {
-    private static final long PATIENCE_MS = Long.getLong("zabbet.leaseSeconds", 20) * 1000;
     private static final Set<String> TAKEN = ConcurrentHashMap.newKeySet();
 
     private final Place place;
@@ -24,7 +23,7 @@ final class Lease implements AutoCloseable {
      * @throws ZabbetException if the other stage does not end in time; the message names its holder
      */
     static Lease take(Session session, Dialect dialect, Place place) {
-        long deadline = System.nanoTime() + PATIENCE_MS * 1_000_000;
+        long deadline = System.nanoTime() + Long.getLong("zabbet.leaseSeconds", 20) * 1_000_000_000L;
         while (true) {
             boolean here = TAKEN.add(place.identity());
             if (here) {

@@ -25,6 +25,9 @@ import org.jspecify.annotations.Nullable;
  */
 final class PostgresJournal implements Journal {
     private static final String LOCK_NOT_AVAILABLE = "55P03";
+    private static final String OF_THE_USER =
+            " JOIN pg_namespace n ON n.oid = c.relnamespace WHERE c.relkind IN ('r', 'p')"
+                    + " AND n.nspname NOT LIKE 'pg\\_%' AND n.nspname NOT IN ('information_schema', 'zabbet')";
     private static final String INSTALL = """
             CREATE SCHEMA IF NOT EXISTS zabbet;
             CREATE TABLE IF NOT EXISTS zabbet.journal (
@@ -51,6 +54,8 @@ final class PostgresJournal implements Journal {
     private final Schema schema;
     private final Map<Long, Table> byOid = new HashMap<>();
     private String fingerprint = "";
+    private String lastNewest = "";
+    private String columns = "";
 
     PostgresJournal(PostgresDialect dialect, Schema schema) {
         this.dialect = dialect;
@@ -105,15 +110,26 @@ final class PostgresJournal implements Journal {
                 });
     }
 
-    private static String fingerprint(Connection connection) throws SQLException {
-        String[] found = {""};
+    /**
+     * Whether a row of pg_class is newer is cheap to ask for; only then (TRUNCATE makes one newer, too) are the columns
+     * themselves looked at.
+     */
+    private String fingerprint(Connection connection) throws SQLException {
+        String[] newest = {""};
         SchemaDraft.each(
                 connection,
-                "SELECT count(*) || '/' || coalesce(max(c.xmin::text::bigint), 0) FROM pg_class c"
-                        + " JOIN pg_namespace n ON n.oid = c.relnamespace WHERE c.relkind IN ('r', 'p')"
-                        + " AND n.nspname NOT LIKE 'pg\\_%' AND n.nspname NOT IN ('information_schema', 'zabbet')",
-                rows -> found[0] = rows.getString(1));
-        return found[0];
+                "SELECT count(*) || '/' || coalesce(max(c.xmin::text::bigint), 0) FROM pg_class c" + OF_THE_USER,
+                rows -> newest[0] = rows.getString(1));
+        if (!newest[0].equals(lastNewest)) {
+            SchemaDraft.each(
+                    connection,
+                    "SELECT coalesce(md5(string_agg(concat_ws('.', c.oid, c.relname, a.attname, a.atttypid, a.atttypmod,"
+                            + " a.attnotnull), ',' ORDER BY c.oid, a.attnum)), '-') FROM pg_class c JOIN pg_attribute a"
+                            + " ON a.attrelid = c.oid AND a.attnum > 0" + OF_THE_USER,
+                    rows -> columns = rows.getString(1));
+            lastNewest = newest[0];
+        }
+        return columns;
     }
 
     @Override

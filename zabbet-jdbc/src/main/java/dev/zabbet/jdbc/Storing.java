@@ -107,8 +107,11 @@ final class Storing {
                 }
                 failed = begun + i + 1;
             }
-            throw refused(
-                    e.getNextException() == null ? e : e.getNextException(), rows, Math.min(failed, rows.size() - 1));
+            SQLException reason = e.getNextException() == null ? e : e.getNextException();
+            throw refused(reason, rows, Math.min(failed, rows.size() - 1));
+        } catch (SQLException e) {
+            // Some drivers do not say which row of a batch it was.
+            throw refused(e, rows, rows.size() == 1 ? 0 : -1);
         }
     }
 

@@ -50,7 +50,11 @@ enum Engine {
     /** A new database with these tables, dedicated to tests; {@code ${id}} stands for a numbered key. */
     DataSource fresh(String ddl) {
         DataSource database = empty();
-        SqlScript.of(ddl.replace("${id}", id)).run(connect(database));
+        try (Connection connection = database.getConnection()) {
+            SqlScript.of(ddl.replace("${id}", id)).run(connection);
+        } catch (SQLException e) {
+            throw new ZabbetException(e.getMessage(), e);
+        }
         Jdbc.dedicate(database);
         return database;
     }
