@@ -148,6 +148,17 @@ public final class Stage implements AutoCloseable {
     }
 
     /**
+     * Stores what a factory makes, so many times, without handing anything back: for large numbers of rows.
+     *
+     * @param count how many, at least 1
+     * @throws ZabbetException if they cannot be made or the store refuses one; nothing is stored then
+     */
+    public void addMany(int count, Factory<?> factory) {
+        Words.notNull(factory, "factory", "Stage.addMany");
+        Made.storedOnly(plan(count, factory), store);
+    }
+
+    /**
      * Makes an object that is not stored. The parents that it needs are stored, so that the application can store it.
      *
      * @throws ZabbetException if it cannot be made

@@ -10,7 +10,7 @@ import dev.zabbet.store.Load;
 import dev.zabbet.store.Store;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.function.Function;
+import java.util.function.IntFunction;
 import org.jspecify.annotations.Nullable;
 
 /** Carries a plan out: stores its rows and hands back what was asked for. */
@@ -25,11 +25,22 @@ public final class Made {
     public static <T> List<T> stored(Plan plan, Factory<T> factory, Store store) {
         store.store(PlanLoad.of(plan, null));
         Node node = plan.nodes().get(0);
+        if (isKnown(node)) {
+            return objects(plan, factory, true);
+        }
         List<T> made = new ArrayList<>();
-        for (int row = 0; row < plan.size(node); row++) {
-            made.add(make(factory, node, filledIn(plan, node, row, store)));
+        for (Row row : readBack(plan, node, store)) {
+            made.add(make(
+                    factory,
+                    node,
+                    position -> row.get(node.table.columns().get(position).name())));
         }
         return made;
+    }
+
+    /** Stores the plan's rows without handing any back. */
+    public static void storedOnly(Plan plan, Store store) {
+        store.store(PlanLoad.of(plan, null));
     }
 
     /** Stores the rows that those asked for need as parents, and returns those asked for unsaved. */
@@ -55,27 +66,43 @@ public final class Made {
         return made;
     }
 
-    /** Reads the row back if the store filled something in that the plan does not know. */
-    private static Function<Integer, @Nullable Object> filledIn(Plan plan, Node node, int row, Store store) {
-        Table table = node.table;
-        boolean known = true;
+    /** Tells whether the plan knows all values, or the store fills some in. */
+    private static boolean isKnown(Node node) {
         for (int at = 0; at < node.cells.length; at++) {
-            Column column = table.columns().get(at);
-            known &= !plan.isLeftOut(node, at) || (column.defaultText().isEmpty() && !column.isComputed());
+            Column column = node.table.columns().get(at);
+            if (node.isLeftOut(at) && (column.defaultText().isPresent() || column.isComputed())) {
+                return node.table.keyColumns().isEmpty(); // without a key there is no finding the row again
+            }
         }
-        if (known || table.keyColumns().isEmpty()) {
-            return position -> plan.value(node, row, position);
+        return true;
+    }
+
+    /** Reads the rows as they are stored, in the order of the plan: at once where their keys follow one another. */
+    private static List<Row> readBack(Plan plan, Node node, Store store) {
+        Table table = node.table;
+        List<String> key = table.keyColumns();
+        int size = plan.size(node);
+        int first = table.position(key.get(0));
+        if (key.size() == 1 && node.cells[first] instanceof Cell.Number) {
+            List<Row> between =
+                    store.rows(table, new Condition.Between(key.get(0), node.ordinal(0), node.ordinal(size - 1)));
+            if (between.size() == size) {
+                return between;
+            }
         }
-        Condition key = Condition.ALL;
-        for (String column : table.keyColumns()) {
-            key = key.and(new Condition.Equal(column, plan.value(node, row, table.position(column))));
+        List<Row> rows = new ArrayList<>();
+        for (int row = 0; row < size; row++) {
+            Condition condition = Condition.ALL;
+            for (String column : key) {
+                condition = condition.and(new Condition.Equal(column, plan.value(node, row, table.position(column))));
+            }
+            rows.addAll(store.rows(table, condition));
         }
-        Row stored = store.rows(table, key).get(0);
-        return position -> stored.get(table.columns().get(position).name());
+        return rows;
     }
 
     @SuppressWarnings("unchecked")
-    private static <T> T make(Factory<T> factory, Node node, Function<Integer, @Nullable Object> values) {
+    private static <T> T make(Factory<T> factory, Node node, IntFunction<@Nullable Object> values) {
         if (factory.type() == Row.class) {
             List<@Nullable Object> all = new ArrayList<>();
             for (int at = 0; at < node.cells.length; at++) {

@@ -1,6 +1,7 @@
 package dev.zabbet.factory;
 
 import dev.zabbet.schema.Table;
+import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -21,6 +22,10 @@ final class Node {
     /** Where this node's rows begin among the rows of its table for one row asked for. */
     int offset;
 
+    private final @Nullable Source[] sources;
+    private long firstOrdinal;
+    private int tablePerRoot;
+
     Node(Table table, Factory<?> factory, int perRoot, @Nullable Node origin, int perOrigin) {
         this.table = table;
         this.factory = factory;
@@ -28,9 +33,39 @@ final class Node {
         this.origin = origin;
         this.perOrigin = perOrigin;
         this.cells = new @Nullable Cell[table.columns().size()];
+        this.sources = new @Nullable Source[cells.length];
     }
 
     boolean isSet(int position) {
         return cells[position] != null;
+    }
+
+    /**
+     * Says which ordinals the node's rows have.
+     *
+     * @param first the first ordinal of the table in this plan
+     * @param each how many rows of the table there are for one row asked for
+     */
+    void number(long first, int each) {
+        firstOrdinal = first;
+        tablePerRoot = each;
+    }
+
+    long ordinal(int row) {
+        return perRoot == 1
+                ? firstOrdinal + (long) row * tablePerRoot + offset
+                : firstOrdinal + (long) (row / perRoot) * tablePerRoot + offset + row % perRoot;
+    }
+
+    void source(int position, Source source) {
+        sources[position] = source;
+    }
+
+    Source source(int position) {
+        return Objects.requireNonNull(sources[position]);
+    }
+
+    boolean isLeftOut(int position) {
+        return cells[position] instanceof Cell.LeftOut;
     }
 }

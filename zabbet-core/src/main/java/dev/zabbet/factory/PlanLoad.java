@@ -58,7 +58,7 @@ final class PlanLoad {
         Set<Integer> later = filledLater(node);
         List<Integer> first = new ArrayList<>();
         for (int at = 0; at < node.cells.length; at++) {
-            if (!plan.isLeftOut(node, at) && !later.contains(at)) {
+            if (!node.isLeftOut(at) && !later.contains(at)) {
                 first.add(at);
             }
         }
@@ -92,15 +92,15 @@ final class PlanLoad {
 
     /** Some columns of a node's rows. */
     private static final class NodeRows implements RowSource {
-        private final Plan plan;
         private final Node node;
-        private final int[] positions;
+        private final int size;
+        private final Source[] sources;
         private final List<Column> columns;
 
         NodeRows(Plan plan, Node node, List<Integer> positions) {
-            this.plan = plan;
             this.node = node;
-            this.positions = positions.stream().mapToInt(i -> i).toArray();
+            this.size = plan.size(node);
+            this.sources = positions.stream().map(node::source).toArray(Source[]::new);
             this.columns =
                     positions.stream().map(i -> node.table.columns().get(i)).toList();
         }
@@ -117,12 +117,12 @@ final class PlanLoad {
 
         @Override
         public int size() {
-            return plan.size(node);
+            return size;
         }
 
         @Override
         public @Nullable Object value(int row, int column) {
-            return plan.value(node, row, positions[column]);
+            return sources[column].at(row);
         }
     }
 }

@@ -18,6 +18,15 @@ public sealed interface Condition {
     record Equal(String column, @Nullable Object value) implements Condition {}
 
     /**
+     * The column holds a number from {@code least} to {@code most}, both included.
+     *
+     * @param column the column's name, as the table has it
+     * @param least the least number
+     * @param most the greatest number
+     */
+    record Between(String column, long least, long most) implements Condition {}
+
+    /**
      * Every part holds; without parts, all rows are meant.
      *
      * @param parts the parts

@@ -462,6 +462,11 @@ public final class MemoryStore implements Store {
         if (where instanceof Condition.Equal equal) {
             return Same.values(row[table.requirePosition(equal.column())], equal.value());
         }
+        if (where instanceof Condition.Between between) {
+            return row[table.requirePosition(between.column())] instanceof Number number
+                    && number.longValue() >= between.least()
+                    && number.longValue() <= between.most();
+        }
         return ((Condition.And) where).parts().stream().allMatch(part -> holds(table, part, row));
     }
 

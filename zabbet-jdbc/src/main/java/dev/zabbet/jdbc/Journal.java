@@ -39,8 +39,13 @@ interface Journal {
      */
     long settle(Connection connection) throws SQLException;
 
-    /** Returns the events after a number, in order. */
-    List<Event> events(Connection connection, long after) throws SQLException;
+    /** Returns the events after a number as they were noted, in order. */
+    List<Event> noted(Connection connection, long after) throws SQLException;
+
+    /** Returns the events after a number, with what touched rows hold now. */
+    default List<Event> events(Connection connection, long after) throws SQLException {
+        return noted(connection, after);
+    }
 
     /**
      * Deletes, for each of these events, one row that is as the event left it; all are of one table, which has no key.

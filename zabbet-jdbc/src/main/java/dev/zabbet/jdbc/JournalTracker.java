@@ -31,9 +31,13 @@ final class JournalTracker implements Tracker {
 
     @Override
     public List<Change> changes(Connection connection, Position since) throws SQLException {
-        journal.install(connection);
-        journal.settle(connection);
-        return new NetEffect(schema, journal.events(connection, ((At) since).number())).changes();
+        try {
+            journal.settle(connection);
+            return new NetEffect(schema, journal.events(connection, ((At) since).number())).changes();
+        } catch (SQLException e) {
+            journal.install(connection); // says so if the tables were changed in between, which may well be the reason
+            throw e;
+        }
     }
 
     @Override
@@ -49,7 +53,7 @@ final class JournalTracker implements Tracker {
     }
 
     private int undoAfter(Connection connection, long number) throws SQLException {
-        Map<Table, NetEffect.Undo> undo = new NetEffect(schema, journal.events(connection, number)).undo();
+        Map<Table, NetEffect.Undo> undo = new NetEffect(schema, journal.noted(connection, number)).undo();
         if (undo.isEmpty()) {
             return 0;
         }

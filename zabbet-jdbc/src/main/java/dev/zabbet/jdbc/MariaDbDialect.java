@@ -167,7 +167,7 @@ final class MariaDbDialect implements Dialect {
     @Override
     public boolean withoutReferences(Connection connection, SqlWork work) throws SQLException {
         try (Statement statement = connection.createStatement()) {
-            statement.execute("SET foreign_key_checks = 0, check_constraint_checks = 0,"
+            statement.execute("SET @zabbet_quiet = 1, foreign_key_checks = 0, check_constraint_checks = 0,"
                     + " sql_mode = CONCAT(@@sql_mode, ',NO_AUTO_VALUE_ON_ZERO')");
             connection.setAutoCommit(false);
             try {
@@ -179,7 +179,7 @@ final class MariaDbDialect implements Dialect {
                 throw e;
             } finally {
                 connection.setAutoCommit(true);
-                statement.execute("SET foreign_key_checks = 1, check_constraint_checks = 1,"
+                statement.execute("SET @zabbet_quiet = NULL, foreign_key_checks = 1, check_constraint_checks = 1,"
                         + " sql_mode = REPLACE(@@sql_mode, 'NO_AUTO_VALUE_ON_ZERO', '')");
             }
         }

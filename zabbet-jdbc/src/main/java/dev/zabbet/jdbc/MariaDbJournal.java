@@ -24,9 +24,10 @@ import java.util.stream.Collectors;
  * or its key updated, the rows that will go or change with it are copied, down to the last one that follows.
  */
 final class MariaDbJournal extends ShadowJournal {
-    private static final int PATIENCE_MS = 2000;
+    private static final int LOCK_WAIT_TIMEOUT = 1205;
 
     private final Map<Long, Map<String, String>> tableIds = new HashMap<>();
+    private long lastSettled;
     private String lastCounts = "";
     private String columns = "";
 
@@ -95,7 +96,7 @@ final class MariaDbJournal extends ShadowJournal {
 
     private String trigger(Table table, String kind, String when, String body) {
         return "CREATE TRIGGER " + dialect.quote("zabbet_" + kind + "_" + table.sqlName()) + " " + when + " ON "
-                + dialect.name(table) + " FOR EACH ROW BEGIN " + body + " END";
+                + dialect.name(table) + " FOR EACH ROW BEGIN IF @zabbet_quiet IS NULL THEN " + body + " END IF; END";
     }
 
     /** The statements that copy the rows that follow when a row of this table is deleted or its key updated. */
@@ -232,11 +233,35 @@ final class MariaDbJournal extends ShadowJournal {
         return String.join(" AND ", parts);
     }
 
+    /** A locking read of the newest images waits for whoever has written some and not yet committed. */
     @Override
     public long settle(Connection connection) throws SQLException {
-        long deadline = System.nanoTime() + PATIENCE_MS * 1_000_000L;
-        while (true) {
-            List<String> open = new ArrayList<>();
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("SET innodb_lock_wait_timeout = 2");
+            String sql = schema.tables().stream()
+                    .map(t -> "(SELECT COUNT(*) FROM " + shadow(t) + " WHERE " + since(lastSettled)
+                            + " LOCK IN SHARE MODE)")
+                    .collect(Collectors.joining(" UNION ALL "));
+            if (!sql.isEmpty()) {
+                statement.executeQuery(sql).close();
+            }
+            try (ResultSet row = statement.executeQuery("SELECT NEXT VALUE FOR zabbet_numbers")) {
+                row.next();
+                lastSettled = row.getLong(1);
+            }
+        } catch (SQLException e) {
+            if (e.getErrorCode() == LOCK_WAIT_TIMEOUT) {
+                throw StillOpen.of(writers(connection));
+            }
+            throw e;
+        }
+        tableIds.put(lastSettled, tableIds(connection));
+        return lastSettled;
+    }
+
+    private static List<String> writers(Connection connection) {
+        List<String> open = new ArrayList<>();
+        try {
             SchemaDraft.each(
                     connection,
                     "SELECT t.trx_mysql_thread_id, COALESCE(t.trx_query, 'between two statements'), p.USER FROM"
@@ -245,26 +270,10 @@ final class MariaDbJournal extends ShadowJournal {
                             + " AND t.trx_mysql_thread_id <> CONNECTION_ID()",
                     rows -> open.add(
                             "connection " + rows.getLong(1) + " of " + rows.getString(3) + ", " + rows.getString(2)));
-            if (open.isEmpty()) {
-                break;
-            }
-            if (System.nanoTime() > deadline) {
-                throw StillOpen.of(open);
-            }
-            try {
-                Thread.sleep(10);
-            } catch (InterruptedException e) {
-                Thread.currentThread().interrupt();
-                throw new ZabbetException("Interrupted while waiting for open transactions.", e);
-            }
+        } catch (SQLException e) {
+            open.add("another connection (the right PROCESS would tell which: " + e.getMessage() + ")");
         }
-        try (Statement statement = connection.createStatement();
-                ResultSet row = statement.executeQuery("SELECT NEXT VALUE FOR zabbet_numbers")) {
-            row.next();
-            long position = row.getLong(1);
-            tableIds.put(position, tableIds(connection));
-            return position;
-        }
+        return open;
     }
 
     private static Map<String, String> tableIds(Connection connection) throws SQLException {
@@ -277,7 +286,7 @@ final class MariaDbJournal extends ShadowJournal {
     }
 
     @Override
-    public List<Event> events(Connection connection, long after) throws SQLException {
+    public List<Event> noted(Connection connection, long after) throws SQLException {
         Map<String, String> before = tableIds.get(after);
         if (before != null) {
             Map<String, String> now = tableIds(connection);
@@ -290,7 +299,7 @@ final class MariaDbJournal extends ShadowJournal {
                 }
             }
         }
-        return super.events(connection, after);
+        return super.noted(connection, after);
     }
 
     @Override
@@ -352,6 +361,7 @@ final class MariaDbJournal extends ShadowJournal {
     @Override
     public void forget(Connection connection, long after) throws SQLException {
         super.forget(connection, after);
+        lastSettled = Math.min(lastSettled, after);
         tableIds.keySet().removeIf(position -> position > after);
     }
 

@@ -110,9 +110,7 @@ final class NetEffect {
         Map<Table, Undo> all = new LinkedHashMap<>();
         keyed.forEach((table, rows) -> rows.forEach((key, events) -> {
             Undo undo = all.computeIfAbsent(table, t -> new Undo());
-            if (events[1].after() != null) {
-                undo.toDelete.add(key);
-            }
+            undo.toDelete.add(key); // there or not
             if (events[0].before() != null) {
                 undo.toRestore.add(events[0]);
             }

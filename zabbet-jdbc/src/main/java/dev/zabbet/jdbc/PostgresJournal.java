@@ -132,24 +132,28 @@ final class PostgresJournal implements Journal {
         return columns;
     }
 
+    /** A lock that writers' own lock on the journal keeps out waits for them; all in one round trip. */
     @Override
     public long settle(Connection connection) throws SQLException {
-        connection.setAutoCommit(false);
         try (Statement statement = connection.createStatement()) {
-            statement.execute("SET LOCAL lock_timeout = '2s'; LOCK TABLE zabbet.journal IN SHARE MODE");
-            try (ResultSet row = statement.executeQuery("SELECT coalesce(max(number), 0) FROM zabbet.journal")) {
+            boolean rows =
+                    statement.execute("BEGIN; SET LOCAL lock_timeout = '2s'; LOCK TABLE zabbet.journal IN SHARE MODE;"
+                            + " SELECT coalesce(max(number), 0) FROM zabbet.journal; COMMIT");
+            while (!rows) {
+                rows = statement.getMoreResults();
+            }
+            try (ResultSet row = statement.getResultSet()) {
                 row.next();
                 return row.getLong(1);
             }
         } catch (SQLException e) {
-            connection.rollback();
+            try (Statement statement = connection.createStatement()) {
+                statement.execute("ROLLBACK");
+            }
             if (LOCK_NOT_AVAILABLE.equals(e.getSQLState())) {
                 throw StillOpen.of(writers(connection));
             }
             throw e;
-        } finally {
-            connection.rollback();
-            connection.setAutoCommit(true);
         }
     }
 
@@ -165,7 +169,7 @@ final class PostgresJournal implements Journal {
     }
 
     @Override
-    public List<Event> events(Connection connection, long after) throws SQLException {
+    public List<Event> noted(Connection connection, long after) throws SQLException {
         Map<Long, String> kinds = new HashMap<>();
         SchemaDraft.each(
                 connection,
@@ -238,16 +242,10 @@ final class PostgresJournal implements Journal {
                 .collect(Collectors.joining(", "));
         // Parts of a table have row types of their own, so that each image is read as the type of its own part.
         Map<String, List<Long>> byType = new HashMap<>();
-        Object[] numbers = events.stream().map(Event::number).toArray();
-        try (PreparedStatement find = connection.prepareStatement(
-                "SELECT number, tab::regclass::text FROM zabbet.journal WHERE number = ANY(?)")) {
-            find.setArray(1, connection.createArrayOf("bigint", numbers));
-            try (ResultSet rows = find.executeQuery()) {
-                while (rows.next()) {
-                    byType.computeIfAbsent(rows.getString(2), t -> new ArrayList<>())
-                            .add(rows.getLong(1));
-                }
-            }
+        if (table.nature().form() != Form.PARTITIONED) {
+            byType.put(dialect.name(table), events.stream().map(Event::number).toList());
+        } else {
+            byType.putAll(typesOf(connection, events));
         }
         for (Map.Entry<String, List<Long>> type : byType.entrySet()) {
             String sql = "INSERT INTO " + dialect.name(table) + " (" + columns + ")" + dialect.overriding(table)
@@ -259,6 +257,23 @@ final class PostgresJournal implements Journal {
                 insert.executeUpdate();
             }
         }
+    }
+
+    private static Map<String, List<Long>> typesOf(Connection connection, Collection<Event> events)
+            throws SQLException {
+        Map<String, List<Long>> byType = new HashMap<>();
+        Object[] numbers = events.stream().map(Event::number).toArray();
+        try (PreparedStatement find = connection.prepareStatement(
+                "SELECT number, tab::regclass::text FROM zabbet.journal WHERE number = ANY(?)")) {
+            find.setArray(1, connection.createArrayOf("bigint", numbers));
+            try (ResultSet rows = find.executeQuery()) {
+                while (rows.next()) {
+                    byType.computeIfAbsent(rows.getString(2), t -> new ArrayList<>())
+                            .add(rows.getLong(1));
+                }
+            }
+        }
+        return byType;
     }
 
     @Override

@@ -68,7 +68,7 @@ abstract class ShadowJournal implements Journal {
     }
 
     @Override
-    public List<Event> events(Connection connection, long after) throws SQLException {
+    public List<Event> noted(Connection connection, long after) throws SQLException {
         List<Event> events = new ArrayList<>();
         for (Table table : touched(connection, after)) {
             SchemaDraft.each(
@@ -81,7 +81,12 @@ abstract class ShadowJournal implements Journal {
                         events.add(new Event(rows.getLong(1), table, before ? row : null, before ? null : row));
                     });
         }
-        return new CurrentRows(dialect, connection).complete(events);
+        return events;
+    }
+
+    @Override
+    public List<Event> events(Connection connection, long after) throws SQLException {
+        return new CurrentRows(dialect, connection).complete(noted(connection, after));
     }
 
     /** Returns the tables that have images after a position. */

@@ -47,6 +47,10 @@ final class TableSql {
     /** Deletes the rows with these keys; where there is no key, one row with just these contents for each. */
     void delete(Connection connection, Collection<Row> rows) throws SQLException {
         List<Column> key = table.keyColumns().stream().map(table::requireColumn).toList();
+        if (key.size() == 1) {
+            deleteKeys(connection, key.get(0), List.copyOf(rows));
+            return;
+        }
         String sql = key.isEmpty()
                 ? dialect.deleteOne(table, whereSame(table.columns()))
                 : "DELETE FROM " + dialect.name(table) + where(key);
@@ -59,6 +63,20 @@ final class TableSql {
                 statement.addBatch();
             }
             statement.executeBatch();
+        }
+    }
+
+    private void deleteKeys(Connection connection, Column key, List<Row> rows) throws SQLException {
+        for (int from = 0; from < rows.size(); from += KEYS_AT_ONCE) {
+            List<Row> some = rows.subList(from, Math.min(rows.size(), from + KEYS_AT_ONCE));
+            String sql = "DELETE FROM " + dialect.name(table) + " WHERE " + oneOf(List.of(key), some.size());
+            try (PreparedStatement statement = connection.prepareStatement(sql)) {
+                int index = 1;
+                for (Row row : some) {
+                    dialect.bind(statement, index++, key, row.get(key.name()));
+                }
+                statement.executeUpdate();
+            }
         }
     }
 
@@ -77,16 +95,12 @@ final class TableSql {
 
     /** Reads rows, in key order where there is a key. */
     void read(Connection connection, Condition where, Consumer<Row> reader) throws SQLException {
-        List<Condition.Equal> parts = new ArrayList<>();
-        flatten(where, parts);
+        List<Object> parameters = new ArrayList<>();
+        List<Column> columns = new ArrayList<>();
+        String condition = condition(where, parameters, columns);
         StringBuilder sql =
                 new StringBuilder("SELECT " + names(table.columns()) + " FROM " + dialect.nameToRead(table));
-        for (int i = 0; i < parts.size(); i++) {
-            Column column = table.requireColumn(parts.get(i).column());
-            String name = dialect.quote(column.sqlName());
-            sql.append(i == 0 ? " WHERE " : " AND ");
-            sql.append(parts.get(i).value() == null ? name + " IS NULL" : name + " = " + dialect.placeholder(column));
-        }
+        sql.append(condition.isEmpty() ? "" : " WHERE " + condition);
         if (!table.keyColumns().isEmpty()) {
             sql.append(" ORDER BY ")
                     .append(names(table.keyColumns().stream()
@@ -94,11 +108,8 @@ final class TableSql {
                             .toList()));
         }
         try (PreparedStatement statement = connection.prepareStatement(sql.toString())) {
-            int index = 1;
-            for (Condition.Equal part : parts) {
-                if (part.value() != null) {
-                    dialect.bind(statement, index++, table.requireColumn(part.column()), part.value());
-                }
+            for (int i = 0; i < parameters.size(); i++) {
+                dialect.bind(statement, i + 1, columns.get(i), parameters.get(i));
             }
             give(statement, reader);
         }
@@ -109,13 +120,8 @@ final class TableSql {
         List<Column> key = table.keyColumns().stream().map(table::requireColumn).toList();
         for (int from = 0; from < keys.size(); from += KEYS_AT_ONCE) {
             List<Row> some = keys.subList(from, Math.min(keys.size(), from + KEYS_AT_ONCE));
-            String one = "("
-                    + key.stream()
-                            .map(c -> dialect.quote(c.sqlName()) + " = " + dialect.placeholder(c))
-                            .collect(Collectors.joining(" AND "))
-                    + ")";
             String sql = "SELECT " + names(table.columns()) + " FROM " + dialect.nameToRead(table) + " WHERE "
-                    + String.join(" OR ", Collections.nCopies(some.size(), one));
+                    + oneOf(key, some.size());
             try (PreparedStatement statement = connection.prepareStatement(sql)) {
                 int index = 1;
                 for (Row row : some) {
@@ -126,6 +132,18 @@ final class TableSql {
                 give(statement, reader);
             }
         }
+    }
+
+    /** Databases look a list of single keys up in the index; alternatives of several columns they take as well. */
+    private String oneOf(List<Column> key, int count) {
+        if (key.size() == 1) {
+            return dialect.quote(key.get(0).sqlName()) + " IN ("
+                    + String.join(", ", Collections.nCopies(count, dialect.placeholder(key.get(0)))) + ")";
+        }
+        String one = key.stream()
+                .map(c -> dialect.quote(c.sqlName()) + " = " + dialect.placeholder(c))
+                .collect(Collectors.joining(" AND ", "(", ")"));
+        return String.join(" OR ", Collections.nCopies(count, one));
     }
 
     private void give(PreparedStatement statement, Consumer<Row> reader) throws SQLException {
@@ -169,12 +187,30 @@ final class TableSql {
         }
     }
 
-    private static void flatten(Condition where, List<Condition.Equal> parts) {
+    /** Writes a condition; its values go to the parameters, with the columns that they are compared with. */
+    private String condition(Condition where, List<Object> parameters, List<Column> columns) {
         if (where instanceof Condition.Equal equal) {
-            parts.add(equal);
-        } else {
-            ((Condition.And) where).parts().forEach(part -> flatten(part, parts));
+            Column column = table.requireColumn(equal.column());
+            String name = dialect.quote(column.sqlName());
+            if (equal.value() == null) {
+                return name + " IS NULL";
+            }
+            parameters.add(equal.value());
+            columns.add(column);
+            return name + " = " + dialect.placeholder(column);
         }
+        if (where instanceof Condition.Between between) {
+            Column column = table.requireColumn(between.column());
+            parameters.add(between.least());
+            parameters.add(between.most());
+            columns.add(column);
+            columns.add(column);
+            return dialect.quote(column.sqlName()) + " BETWEEN ? AND ?";
+        }
+        return ((Condition.And) where)
+                .parts().stream()
+                        .map(part -> condition(part, parameters, columns))
+                        .collect(Collectors.joining(" AND "));
     }
 
     private String names(List<Column> columns) {

@@ -1,0 +1,225 @@
+package dev.zabbet.bench;
+
+import dev.zabbet.Stage;
+import dev.zabbet.factory.Factory;
+import dev.zabbet.jdbc.Jdbc;
+import dev.zabbet.row.Row;
+import dev.zabbet.store.RewindPoint;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import javax.sql.DataSource;
+
+/**
+ * Measures whole jobs. Arguments: what to measure (load, act, schema, read; all without any), and after a colon the rows,
+ * as {@code load:1000000}; engines to leave out after a minus, as {@code -SQLITE}.
+ */
+public final class Bench {
+    private static final int ROUNDS = 3;
+    private static final int WARM_UP = 400;
+    private static final int MEASURED = 100;
+
+    private Bench() {}
+
+    /** Runs the benchmarks and prints a line for each. */
+    public static void main(String[] arguments) throws Exception {
+        List<String> jobs = new ArrayList<>();
+        List<Target> targets = new ArrayList<>(List.of(Target.values()));
+        for (String argument : arguments) {
+            if (argument.startsWith("-")) {
+                targets.remove(Target.valueOf(argument.substring(1)));
+            } else {
+                jobs.add(argument);
+            }
+        }
+        targets.removeIf(t -> !t.isThere());
+        for (String job : jobs.isEmpty() ? List.of("schema", "act:100000", "act:1000000", "read", "load") : jobs) {
+            String[] parts = job.split(":");
+            int size = parts.length > 1 ? Integer.parseInt(parts[1]) : parts[0].equals("schema") ? 200 : 1_000_000;
+            for (Target target : targets) {
+                switch (parts[0]) {
+                    case "load" -> load(target, size);
+                    case "act" -> act(target, size);
+                    case "schema" -> schema(target, size);
+                    case "read" -> read(target, size);
+                    default -> throw new IllegalArgumentException("unknown job " + job);
+                }
+            }
+        }
+    }
+
+    private static DataSource huts(Target target) throws Exception {
+        return target.fresh(
+                "CREATE TABLE hut (id ${id}, name VARCHAR(80) NOT NULL)",
+                "CREATE TABLE room (hut_id BIGINT NOT NULL REFERENCES hut (id), number INTEGER NOT NULL,"
+                        + " PRIMARY KEY (hut_id, number))",
+                Target.STAY);
+    }
+
+    private static Factory<Row> stays(Stage stage) {
+        List<Row> rooms = new ArrayList<>();
+        for (Row hut : stage.add(100, "hut")) {
+            rooms.addAll(stage.add(10, Factory.forTable("room").ref("hut_id", hut)));
+        }
+        return Factory.forTable("stay").ref("room_number", rooms).with("booked_at", "2031-07-01T08:00:00");
+    }
+
+    private static void load(Target target, int rows) throws Exception {
+        List<Double> ours = new ArrayList<>();
+        List<Double> batches = new ArrayList<>();
+        List<Double> best = new ArrayList<>();
+        for (int round = 0; round < ROUNDS; round++) {
+            DataSource database = huts(target);
+            try (Stage stage = Jdbc.stage(database)) {
+                Factory<Row> stays = stays(stage);
+                ours.add(seconds(() -> stage.addMany(rows, stays)));
+                Target.execute(database, "DELETE FROM stay");
+            }
+            batches.add(seconds(() -> PlainLoad.batches(database, rows)));
+            Target.execute(database, "DELETE FROM stay");
+            best.add(seconds(() -> PlainLoad.best(target, database, rows)));
+        }
+        print(
+                "load %,d stays, %s: stage %.2f s (%,.0f rows/s), plain batches %.2f s, best plain way %.2f s;"
+                        + " speed against batches %.2f, against the best %.2f",
+                rows,
+                target,
+                median(ours),
+                rows / median(ours),
+                median(batches),
+                median(best),
+                median(batches) / median(ours),
+                median(best) / median(ours));
+    }
+
+    private static void act(Target target, int rows) throws Exception {
+        DataSource database = huts(target);
+        try (Stage stage = Jdbc.stage(database)) {
+            stage.addMany(rows, stays(stage));
+            List<Double> ours = new ArrayList<>();
+            List<Double> plain = new ArrayList<>();
+            try (Connection connection = database.getConnection();
+                    Statement statement = connection.createStatement()) {
+                connection.setAutoCommit(false);
+                for (int i = 0; i < WARM_UP + MEASURED; i++) {
+                    int from = 1000 + i * 10;
+                    if (i == WARM_UP) {
+                        plain.clear();
+                        ours.clear();
+                    }
+                    plain.add(seconds(() -> change(statement, from)));
+                    RewindPoint point = stage.mark();
+                    ours.add(seconds(() -> {
+                        var footprint = stage.act(() -> change(statement, from));
+                        if (footprint.changes().size() != 10) {
+                            throw new IllegalStateException(footprint.toString());
+                        }
+                        stage.rewind(point);
+                    }));
+                }
+            }
+            print(
+                    "act with 10 changes, footprint and rewind among %,d stays, %s: %.2f ms, of which the statements alone"
+                            + " %.2f ms",
+                    rows, target, median(ours) * 1000, median(plain) * 1000);
+        }
+    }
+
+    private static void change(Statement statement, int from) throws SQLException {
+        for (int i = 0; i < 10; i++) {
+            statement.execute("UPDATE stay SET nights = CASE nights WHEN 1 THEN 2 ELSE 1 END WHERE id = " + (from + i));
+        }
+        statement.getConnection().commit();
+    }
+
+    private static void schema(Target target, int tables) throws Exception {
+        String[] ddl = new String[tables];
+        for (int i = 0; i < tables; i++) {
+            ddl[i] = "CREATE TABLE t" + i
+                    + " (id ${id}, name VARCHAR(80) NOT NULL UNIQUE, size INTEGER CHECK (size > 0), made"
+                    + " TIMESTAMP NULL, price NUMERIC(8, 2), note VARCHAR(500)"
+                    + (i == 0 ? "" : ", other_id BIGINT REFERENCES t" + (i / 2) + " (id)") + ")";
+        }
+        DataSource database = target.fresh(ddl);
+        List<Double> ours = new ArrayList<>();
+        List<Double> plain = new ArrayList<>();
+        for (int i = 0; i < 9; i++) {
+            try (Connection warm = database.getConnection()) {
+                warm.getMetaData().getURL();
+            }
+            ours.add(seconds(() -> Jdbc.schema(database)));
+            plain.add(seconds(() -> PlainSchema.read(database)));
+        }
+        print(
+                "schema of %d tables, %s: %.1f ms; by DatabaseMetaData %.1f ms",
+                tables, target, median(ours) * 1000, median(plain) * 1000);
+    }
+
+    private static void read(Target target, int rows) throws Exception {
+        DataSource database = huts(target);
+        try (Stage stage = Jdbc.stage(database)) {
+            stage.addMany(rows, stays(stage));
+            List<Double> ours = new ArrayList<>();
+            List<Double> plain = new ArrayList<>();
+            for (int i = 0; i < ROUNDS; i++) {
+                long[] seen = {0};
+                ours.add(seconds(() -> stage.store()
+                        .read(stage.schema().require("stay"), dev.zabbet.store.Condition.ALL, row -> seen[0]++)));
+                plain.add(seconds(() -> plainRead(database)));
+                if (seen[0] != rows) {
+                    throw new IllegalStateException("read " + seen[0]);
+                }
+            }
+            print(
+                    "read %,d stays in key order, %s: stage %.2f s, plain %.2f s",
+                    rows, target, median(ours), median(plain));
+        }
+    }
+
+    private static void plainRead(DataSource database) throws SQLException {
+        try (Connection connection = database.getConnection()) {
+            connection.setAutoCommit(false);
+            try (PreparedStatement statement = connection.prepareStatement("SELECT * FROM stay ORDER BY id")) {
+                statement.setFetchSize(5000);
+                try (ResultSet rows = statement.executeQuery()) {
+                    while (rows.next()) {
+                        rows.getLong(1);
+                        rows.getLong(2);
+                        rows.getInt(3);
+                        rows.getString(4);
+                        rows.getInt(5);
+                        rows.getString(6);
+                        rows.getBigDecimal(7);
+                        rows.getString(8);
+                        rows.getString(9);
+                    }
+                }
+            }
+        }
+    }
+
+    /** Work that is timed. */
+    @FunctionalInterface
+    interface Work {
+        void run() throws Exception;
+    }
+
+    static double seconds(Work work) throws Exception {
+        long start = System.nanoTime();
+        work.run();
+        return (System.nanoTime() - start) / 1e9;
+    }
+
+    private static double median(List<Double> values) {
+        return values.stream().sorted().toList().get(values.size() / 2);
+    }
+
+    private static void print(String format, Object... values) {
+        System.out.println(String.format(Locale.ROOT, format, values));
+    }
+}

@@ -1,0 +1,175 @@
+package dev.zabbet.factory;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.type.TypeShape;
+import dev.zabbet.internal.value.Canon;
+import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.DataType;
+import dev.zabbet.schema.Kind;
+import dev.zabbet.schema.Table;
+import java.time.Clock;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
+import java.time.temporal.ChronoUnit;
+import java.util.List;
+import java.util.Objects;
+import org.jspecify.annotations.Nullable;
+
+/** Prepares the sources of a node's columns: what can be worked out once is worked out now, and refused now. */
+final class Sources {
+    private final long variation;
+    private final Clock clock;
+    private final Node node;
+    private final int size;
+
+    Sources(long variation, Clock clock, Node node, int size) {
+        this.variation = variation;
+        this.clock = clock;
+        this.node = node;
+        this.size = size;
+    }
+
+    void prepare() {
+        for (int at = 0; at < node.cells.length; at++) {
+            node.source(at, source(at, Objects.requireNonNull(node.cells[at])));
+        }
+    }
+
+    private Source source(int position, Cell cell) {
+        if (cell instanceof Cell.Link link) {
+            return new Source.Linked(link.node(), link.position(), link.divisor());
+        }
+        if (cell instanceof Cell.Number) {
+            return new Source.Numbered(node);
+        }
+        if (cell instanceof Cell.Made made) {
+            return made(position, made.maker());
+        }
+        if (cell instanceof Cell.OfParents of) {
+            return new Source.Repeated(of.parents().rows().stream()
+                    .map(parent -> ofParent(position, parent, of.target(), of.targetPosition()))
+                    .toArray());
+        }
+        if (cell instanceof Cell.Set set) {
+            return ofSetting(position, set.setting());
+        }
+        return new Source.None();
+    }
+
+    private Source made(int position, Maker maker) {
+        Column column = node.table.columns().get(position);
+        long name = Mix.name(node.table.name(), column.name());
+        if (isTemporal(column.type())) {
+            return new Source.Pure(row -> Objects.requireNonNull(kept(column, maker.make(values(name, row)))));
+        }
+        return new Source.Pure(row -> maker.make(values(name, row)));
+    }
+
+    private Source ofSetting(int position, Setting setting) {
+        if (setting instanceof Setting.Fixed fixed) {
+            return new Source.Repeated(new @Nullable Object[] {canonical(position, fixed.value())});
+        }
+        if (setting instanceof Setting.InTurn turn) {
+            return inTurn(turn.values().stream()
+                    .<@Nullable Object>map(value -> canonical(position, value))
+                    .toArray());
+        }
+        Column column = node.table.columns().get(position);
+        long name = Mix.name(node.table.name(), column.name());
+        Setting.Invented invented = (Setting.Invented) setting;
+        return new Source.Remembered(
+                size,
+                node.table.name() + "." + column.name(),
+                row -> canonical(position, invented.how().apply(values(name, row))));
+    }
+
+    /** Below a parent the turn begins anew for each. */
+    private Source inTurn(@Nullable Object[] values) {
+        if (node.perOrigin == 1) {
+            return new Source.Repeated(values);
+        }
+        @Nullable Object[] one = new @Nullable Object[node.perOrigin];
+        for (int i = 0; i < one.length; i++) {
+            one[i] = values[i % values.length];
+        }
+        return new Source.Repeated(one);
+    }
+
+    private Values values(long name, int row) {
+        long ordinal = node.ordinal(row);
+        long state = Mix.of(variation, name, ordinal);
+        return new Values(state, ordinal, clock, node.factory.type(), column -> other(column, row));
+    }
+
+    private @Nullable Object other(String name, int row) {
+        int at = node.table.position(name);
+        if (at < 0) {
+            at = node.table
+                    .columnForProperty(name)
+                    .map(c -> node.table.position(c.name()))
+                    .orElseGet(() -> node.table.requirePosition(name));
+        }
+        return node.source(at).at(row);
+    }
+
+    @SuppressWarnings("unchecked")
+    private @Nullable Object ofParent(int position, Object parent, Table target, int targetPosition) {
+        Column own = node.table.columns().get(position);
+        String targetColumn = target.columns().get(targetPosition).name();
+        Object value;
+        if (parent instanceof Row row) {
+            value = row.get(targetColumn);
+        } else {
+            TypeShape<Object> shape = TypeShape.of((Class<Object>) parent.getClass());
+            value = shape.properties().stream()
+                    .filter(p -> target.columnForProperty(p.name())
+                            .filter(c -> c.name().equals(targetColumn))
+                            .isPresent())
+                    .findFirst()
+                    .map(p -> shape.read(parent, p))
+                    .orElseThrow(() -> new ZabbetException(parent.getClass().getSimpleName()
+                            + " has no property for " + target.name() + "." + targetColumn + ", which "
+                            + node.table.name() + "." + own.name() + " refers to."));
+        }
+        if (value == null && !own.nullable()) {
+            throw new ZabbetException("The parent given for " + node.table.name() + "." + own.name() + " has no "
+                    + targetColumn + ": " + parent + ". Store it first.");
+        }
+        return canonical(position, value);
+    }
+
+    private @Nullable Object canonical(int position, @Nullable Object value) {
+        Column column = node.table.columns().get(position);
+        try {
+            return kept(column, Canon.of(column.type(), value));
+        } catch (Inexact e) {
+            throw new ZabbetException(node.table.name() + "." + column.name() + " is "
+                    + column.type().sqlName() + ", and " + e.clause() + ".");
+        }
+    }
+
+    private static boolean isTemporal(DataType type) {
+        return List.of(Kind.TIMESTAMP, Kind.INSTANT, Kind.TIME).contains(type.kind());
+    }
+
+    /** Times are cut to what the column keeps, so that the object handed back equals the row read back. */
+    private static @Nullable Object kept(Column column, @Nullable Object value) {
+        if (value == null || !isTemporal(column.type())) {
+            return value;
+        }
+        int precision = column.type().precision();
+        int digits = precision == DataType.UNLIMITED ? 6 : Math.min(precision, 9);
+        long unit = (long) Math.pow(10, 9 - digits);
+        if (value instanceof LocalDateTime dateTime) {
+            return dateTime.truncatedTo(ChronoUnit.SECONDS).plusNanos(dateTime.getNano() / unit * unit);
+        }
+        if (value instanceof Instant instant) {
+            return instant.truncatedTo(ChronoUnit.SECONDS).plusNanos(instant.getNano() / unit * unit);
+        }
+        LocalTime time = (LocalTime) value;
+        return time.truncatedTo(ChronoUnit.SECONDS).plusNanos(time.getNano() / unit * unit);
+    }
+}
