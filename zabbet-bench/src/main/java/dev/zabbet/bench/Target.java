@@ -6,6 +6,8 @@ import java.nio.file.Files;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.List;
 import javax.sql.DataSource;
 
 /** The databases that are measured; the servers by ZABBET_TEST_POSTGRES and ZABBET_TEST_MARIADB. */
@@ -23,6 +25,7 @@ enum Target {
                     + " room_number) REFERENCES room (hut_id, number))";
 
     private final String id;
+    private final List<String> made = new ArrayList<>();
 
     Target(String id) {
         this.id = id;
@@ -44,14 +47,7 @@ enum Target {
         } else {
             String server = System.getenv("ZABBET_TEST_" + name());
             execute(Jdbc.dataSource(server, "", ""), "CREATE DATABASE " + name);
-            String drop = "DROP DATABASE " + name + (this == POSTGRES ? " WITH (FORCE)" : "");
-            Runtime.getRuntime().addShutdownHook(new Thread(() -> {
-                try {
-                    execute(Jdbc.dataSource(server, "", ""), drop);
-                } catch (SQLException e) {
-                    System.err.println(e.getMessage());
-                }
-            }));
+            made.add(name);
             database = Jdbc.dataSource(server.replaceFirst("(//[^/]+/)[^?]*", "$1" + name), "", "");
         }
         for (String sql : ddl) {
@@ -59,6 +55,16 @@ enum Target {
         }
         Jdbc.dedicate(database);
         return database;
+    }
+
+    /** Drops the databases that were made on this server. */
+    void drop() throws SQLException {
+        for (String name : made) {
+            execute(
+                    Jdbc.dataSource(System.getenv("ZABBET_TEST_" + name()), "", ""),
+                    "DROP DATABASE " + name + (this == POSTGRES ? " WITH (FORCE)" : ""));
+        }
+        made.clear();
     }
 
     static void execute(DataSource database, String sql) throws SQLException {

@@ -21,7 +21,7 @@ import picocli.CommandLine.Spec;
         versionProvider = Zabbet.Version.class,
         sortOptions = false,
         description = "Arranges rows with valid references, and tells what is stored.",
-        subcommands = {DemoCommand.class, SchemaCommand.class},
+        subcommands = {DemoCommand.class, SchemaCommand.class, DedicateCommand.class},
         footer = {
             "",
             "The database is named by --db, or by ZABBET_DB; user and password come from ZABBET_USER and"
@@ -65,7 +65,7 @@ public final class Zabbet implements Runnable {
 
     @Override
     public void run() {
-        throw new ParameterException(spec.commandLine(), "Which command? Known: demo, schema.");
+        throw new ParameterException(spec.commandLine(), "Which command? Known: demo, schema, dedicate.");
     }
 
     /** Reads the version that the build wrote down. */

@@ -4,14 +4,21 @@ import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertFalse;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
+import java.io.File;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.Statement;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
+import java.util.stream.Collectors;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
@@ -83,7 +90,7 @@ class ZabbetTest {
     @CsvSource(
             delimiter = '|',
             value = {
-                "''                                | Which command? Known: demo, schema.",
+                "''                                | Which command? Known: demo, schema, dedicate.",
                 "schema                            | Which database? Name it by --db jdbc:…, or set ZABBET_DB.",
                 "schema --db jdbc:nosuch:x         | No driver on the class path takes jdbc:nosuch:x.",
                 "schema --db jdbc:h2:file:./nowhere/x;IFEXISTS=TRUE;PASSWORD=geheim | not found",
@@ -95,6 +102,51 @@ class ZabbetTest {
         assertEquals(2, outcome.status(), outcome.out());
         assertTrue(outcome.err().contains(words), outcome.err());
         assertFalse(outcome.err().contains("geheim") || outcome.err().contains("\tat "), outcome.err());
+    }
+
+    @Test
+    void aDatabaseThatHoldsRowsIsDedicatedByItsNameAlone(@TempDir Path folder) throws Exception {
+        Path file = folder.resolve("huts.db");
+        try (Connection connection = DriverManager.getConnection("jdbc:sqlite:" + file);
+                Statement statement = connection.createStatement()) {
+            statement.execute("CREATE TABLE hut (id INTEGER PRIMARY KEY, name TEXT NOT NULL)");
+            statement.execute("INSERT INTO hut (name) VALUES ('Edelgrat')");
+        }
+        Outcome asked = zabbet(Map.of(), "dedicate", "--db", "jdbc:sqlite:" + file);
+        assertEquals(2, asked.status(), asked.out());
+        assertTrue(asked.err().contains("holds 1 table and 1 row"), asked.err());
+        assertTrue(
+                asked.err().contains("zabbet dedicate --db jdbc:sqlite:" + file + " --may-lose huts.db"), asked.err());
+
+        Outcome wrong = zabbet(Map.of(), "dedicate", "--db", "jdbc:sqlite:" + file, "--may-lose", "other.db");
+        assertEquals(2, wrong.status(), wrong.out());
+
+        Outcome done = zabbet(Map.of(), "dedicate", "--db", "jdbc:sqlite:" + file, "--may-lose", "huts.db");
+        assertEquals(0, done.status(), done.err());
+        assertTrue(done.out().startsWith("Dedicated to tests: SQLite database " + file), done.out());
+    }
+
+    @Test
+    void theCommandRunsFromTheModulePath() throws Exception {
+        Process process = new ProcessBuilder(
+                        Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+                        "-p",
+                        modulePath(),
+                        "-m",
+                        "dev.zabbet.cli/dev.zabbet.cli.Zabbet",
+                        "demo")
+                .redirectErrorStream(true)
+                .start();
+        String out = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        assertEquals(0, process.waitFor(), out);
+        assertTrue(out.contains("holds  The stay is cancelled"), out);
+    }
+
+    /** The class path less the test classes and what only tests need. */
+    private static String modulePath() {
+        return Arrays.stream(System.getProperty("java.class.path").split(File.pathSeparator))
+                .filter(p -> !p.contains("test-classes") && !p.contains("junit") && !p.contains("apiguardian"))
+                .collect(Collectors.joining(File.pathSeparator));
     }
 
     @Test

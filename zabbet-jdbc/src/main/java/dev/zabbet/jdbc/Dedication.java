@@ -9,6 +9,7 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.util.Arrays;
+import org.jspecify.annotations.Nullable;
 
 /**
  * The mark that says that a database is meant for tests. It holds which database it was made for, so that a copy of the
@@ -47,12 +48,16 @@ final class Dedication {
         throw new ZabbetException(
                 "Nothing was written to the " + place.describe() + ", which holds " + found + ". " + why
                         + ".\nIf it is meant for tests, and all that it holds may be lost, dedicate it once:\n"
-                        + "  zabbet dedicate --db " + place.url() + "\n"
+                        + command(place) + "\n"
                         + "or, in code and only while it is empty: Jdbc.dedicate(dataSource).");
     }
 
-    /** Puts the mark into a database. */
-    static void dedicate(Connection connection, Dialect dialect, boolean holdingRows) throws SQLException {
+    /**
+     * Puts the mark into a database.
+     *
+     * @param mayLose its name, if it may be marked although it holds rows; null otherwise
+     */
+    static Dedicated dedicate(Connection connection, Dialect dialect, @Nullable String mayLose) throws SQLException {
         Place place = dialect.place(connection);
         Schema schema = dialect.readSchema(connection);
         String readOnly = dialect.readOnly(connection).orElse(null);
@@ -60,11 +65,16 @@ final class Dedication {
             throw new ZabbetException(
                     "The " + place.describe() + " cannot be dedicated: " + readOnly + ". Nothing was written.");
         }
+        if (mayLose != null && !mayLose.equals(place.lastPart())) {
+            throw new ZabbetException("The database is named " + place.lastPart() + ", not " + mayLose
+                    + ". It was not dedicated to tests.");
+        }
         for (Table table : schema.tables()) {
-            if (!holdingRows && !new TableSql(dialect, table).isEmpty(connection)) {
+            if (mayLose == null && !new TableSql(dialect, table).isEmpty(connection)) {
                 throw new ZabbetException("The " + place.describe() + " holds "
-                        + rows(connection, dialect, schema) + ", so that it was not dedicated to tests. If all that it"
-                        + " holds may be lost, run once:\n  zabbet dedicate --db " + place.url());
+                        + Words.count(schema.tables().size(), "table") + " and " + rows(connection, dialect, schema)
+                        + ", so that it was not dedicated to tests. If all of it may be lost, say so by its name:\n"
+                        + command(place) + " --may-lose " + place.lastPart());
             }
         }
         for (String sql : dialect.createMark()) {
@@ -81,6 +91,11 @@ final class Dedication {
                 insert.executeUpdate();
             }
         }
+        return new Dedicated(place.describe());
+    }
+
+    private static String command(Place place) {
+        return "  zabbet dedicate --db " + place.url();
     }
 
     private static Mark mark(Connection connection, Dialect dialect, Place place) throws SQLException {

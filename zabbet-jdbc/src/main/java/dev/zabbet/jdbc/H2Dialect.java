@@ -4,6 +4,7 @@ import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
+import dev.zabbet.store.RowSource;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -20,6 +21,7 @@ import org.jspecify.annotations.Nullable;
 
 /** H2. */
 final class H2Dialect implements Dialect {
+    private static final int ROWS_AT_ONCE = 1000;
     private static final Pattern CONSTRAINT =
             Pattern.compile("violation: \"(?:\\w+\\.)*(\\w+)|NULL not allowed for column \"(\\w+)\"");
 
@@ -141,6 +143,31 @@ final class H2Dialect implements Dialect {
         }
         String name = constraint.group(1) == null ? constraint.group(2) : constraint.group(1);
         return Optional.of(name.toLowerCase(Locale.ROOT));
+    }
+
+    /** One statement for many rows spares H2 the cost of a statement for each. */
+    @Override
+    public boolean storeFast(Connection connection, RowSource rows) throws SQLException {
+        List<Column> columns = rows.columns();
+        if (columns.isEmpty()) {
+            return false;
+        }
+        TableSql sql = new TableSql(this, rows.table());
+        for (int from = 0; from < rows.size(); from += ROWS_AT_ONCE) {
+            int count = Math.min(ROWS_AT_ONCE, rows.size() - from);
+            try (PreparedStatement statement = connection.prepareStatement(sql.insert(columns, count))) {
+                int index = 1;
+                for (int row = from; row < from + count; row++) {
+                    for (int c = 0; c < columns.size(); c++) {
+                        bind(statement, index++, columns.get(c), rows.value(row, c));
+                    }
+                }
+                statement.executeUpdate();
+            } catch (SQLException e) {
+                throw new RefusedRow(e, -1);
+            }
+        }
+        return true;
     }
 
     @Override

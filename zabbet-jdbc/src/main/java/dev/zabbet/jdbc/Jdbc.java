@@ -8,6 +8,7 @@ import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.UUID;
 import javax.sql.DataSource;
+import org.jspecify.annotations.Nullable;
 
 /** Opens stages over databases, and reads their schemas. */
 public final class Jdbc {
@@ -79,23 +80,21 @@ public final class Jdbc {
      * @throws ZabbetException if it holds rows, which might be somebody's; the message names the command that dedicates
      *     it all the same
      */
-    public static void dedicate(DataSource dataSource) {
-        dedicate(dataSource, false);
+    public static Dedicated dedicate(DataSource dataSource) {
+        return dedicate(dataSource, null);
     }
 
     /**
-     * Marks a database as meant for tests although it holds rows. All that it holds may be lost then.
+     * Marks a database as meant for tests, be it empty or not. All that it holds may be lost then.
      *
-     * @throws ZabbetException if the mark cannot be written
+     * @param mayLose the name of the database, of a file its last part, as a proof that the right one is meant; null if
+     *     it has to be empty
+     * @throws ZabbetException if it holds rows and has another name, or the mark cannot be written
      */
-    public static void dedicateHoldingRows(DataSource dataSource) {
-        dedicate(dataSource, true);
-    }
-
-    private static void dedicate(DataSource dataSource, boolean holdingRows) {
+    public static Dedicated dedicate(DataSource dataSource, @Nullable String mayLose) {
         Words.notNull(dataSource, "dataSource", "Jdbc.dedicate");
         try (Connection connection = dataSource.getConnection()) {
-            Dedication.dedicate(connection, Dialect.of(connection), holdingRows);
+            return Dedication.dedicate(connection, Dialect.of(connection), mayLose);
         } catch (SQLException e) {
             throw new ZabbetException("The database cannot be dedicated: " + e.getMessage(), e);
         }

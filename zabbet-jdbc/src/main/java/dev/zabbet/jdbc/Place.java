@@ -21,4 +21,9 @@ record Place(String product, String host, String database, String birth, String 
     String identity() {
         return product + "|" + host + "|" + database + "|" + birth;
     }
+
+    /** Returns the database's name; of a file its last part. */
+    String lastPart() {
+        return database.substring(Math.max(database.lastIndexOf('/'), database.lastIndexOf('\\')) + 1);
+    }
 }

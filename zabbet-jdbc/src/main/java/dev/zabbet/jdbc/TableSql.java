@@ -29,11 +29,17 @@ final class TableSql {
     }
 
     String insert(List<Column> columns) {
+        return insert(columns, 1);
+    }
+
+    /** Returns the statement that stores so many rows at once. */
+    String insert(List<Column> columns, int rows) {
         if (columns.isEmpty()) {
             return "INSERT INTO " + dialect.name(table) + dialect.allDefaults();
         }
+        String one = columns.stream().map(dialect::placeholder).collect(Collectors.joining(", ", "(", ")"));
         return "INSERT INTO " + dialect.name(table) + " (" + names(columns) + ")" + dialect.overriding(table)
-                + " VALUES (" + columns.stream().map(dialect::placeholder).collect(Collectors.joining(", ")) + ")";
+                + " VALUES " + String.join(", ", Collections.nCopies(rows, one));
     }
 
     String update(List<Column> key, List<Column> set) {

@@ -60,10 +60,14 @@ class DedicationTest {
         Engine.execute(database, TABLE_WITH_A_ROW);
         List<String> before = tables(database);
         ZabbetException refusal = assertThrows(ZabbetException.class, () -> Jdbc.dedicate(database));
-        assertTrue(refusal.getMessage().contains("holds 1 row, so that it was not dedicated"), refusal::getMessage);
+        assertTrue(
+                refusal.getMessage().contains("holds 1 table and 1 row, so that it was not dedicated"),
+                refusal::getMessage);
+        assertThrows(ZabbetException.class, () -> Jdbc.dedicate(database, "production"));
         assertEquals(before, tables(database));
 
-        Jdbc.dedicateHoldingRows(database);
+        String name = refusal.getMessage().replaceFirst("(?s).*--may-lose ", "");
+        Jdbc.dedicate(database, name);
         Jdbc.dedicate(engine.empty());
         try (Stage stage = Jdbc.stage(database)) {
             stage.expect("hut").count(1);
@@ -119,7 +123,7 @@ class DedicationTest {
         ZabbetException refusal = assertThrows(ZabbetException.class, () -> Jdbc.stage(file));
         assertTrue(refusal.getMessage().contains("1 table and 1 row"), refusal::getMessage);
         assertTrue(!refusal.getMessage().contains("secret"), refusal::getMessage);
-        Jdbc.dedicateHoldingRows(file);
+        Jdbc.dedicate(file, "huts");
         Jdbc.stage(file).close();
 
         Files.copy(folder.resolve("huts.mv.db"), folder.resolve("copy.mv.db"));

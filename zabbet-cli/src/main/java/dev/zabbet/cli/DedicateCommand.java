@@ -1,0 +1,44 @@
+package dev.zabbet.cli;
+
+import dev.zabbet.jdbc.Dedicated;
+import dev.zabbet.jdbc.Jdbc;
+import org.jspecify.annotations.Nullable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Spec;
+
+/** Marks a database as meant for tests. */
+@Command(
+        name = "dedicate",
+        mixinStandardHelpOptions = true,
+        description = {
+            "Marks a database as meant for tests, so that stages may be opened on it. All that it holds may be lost then;"
+                    + " one that holds rows is marked only if you name it.",
+            "",
+            "Example: zabbet dedicate --db jdbc:postgresql://localhost/huts_test",
+            ""
+        })
+final class DedicateCommand implements Runnable {
+    @Mixin
+    private final DatabaseOptions database = new DatabaseOptions();
+
+    @Option(
+            names = "--may-lose",
+            paramLabel = "NAME",
+            description = "The name of the database (of a file, its last part), if it holds rows that may be lost.")
+    private @Nullable String name;
+
+    @Spec
+    @SuppressWarnings("NullAway.Init") // set by picocli before run()
+    private CommandSpec spec;
+
+    @Override
+    public void run() {
+        Dedicated dedicated = Jdbc.dedicate(database.dataSource(), name);
+        Paper paper = new Paper(spec.commandLine().getOut());
+        paper.line("Dedicated to tests: " + dedicated.database() + ".");
+        paper.line("Stages may store, change and delete anything in it from now on.");
+    }
+}
