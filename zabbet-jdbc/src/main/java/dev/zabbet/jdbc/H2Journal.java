@@ -148,9 +148,13 @@ final class H2Journal implements Journal {
         SchemaDraft.each(
                 connection, "SELECT NUMBER FROM ZABBET.JOURNAL WHERE NUMBER > " + after + " ORDER BY NUMBER", rows -> {
                     Event event = images.get(rows.getLong(1));
-                    if (event != null) {
-                        events.add(event);
+                    if (event == null) {
+                        throw new ZabbetException(
+                                "A process that died had changed rows of this H2 file, and took the only"
+                                        + " memory of what they held with it. Make the file anew, or, if what it holds now is as"
+                                        + " good: DROP TABLE ZABBET.JOURNAL");
                     }
+                    events.add(event);
                 });
         requireNoTruncation(connection, after, events);
         return events;

@@ -49,6 +49,32 @@ public final class Jdbc {
         return embedded(SqlScript.of(Words.notNull(statements, "statements", "Jdbc.embeddedSql")));
     }
 
+    /**
+     * Runs a script on a database that is dedicated to tests.
+     *
+     * @param script a resource on the class path, or a file
+     * @param near a class of the module that has the script
+     * @throws ZabbetException if the database is not dedicated, the script is not found or a statement fails
+     */
+    public static void run(DataSource dataSource, String script, Class<?> near) {
+        run(dataSource, SqlScript.find(script, near));
+    }
+
+    /** Runs statements, separated by semicolons, on a database that is dedicated to tests; as {@link #run}. */
+    public static void runSql(DataSource dataSource, String statements) {
+        run(dataSource, SqlScript.of(statements));
+    }
+
+    private static void run(DataSource dataSource, SqlScript sql) {
+        try (Connection connection = dataSource.getConnection()) {
+            Dialect dialect = Dialect.of(connection);
+            Dedication.require(connection, dialect, dialect.place(connection), dialect.readSchema(connection));
+            sql.run(connection);
+        } catch (SQLException e) {
+            throw new ZabbetException("The script cannot be run: " + e.getMessage(), e);
+        }
+    }
+
     private static Stage embedded(SqlScript sql) {
         String url = "jdbc:h2:mem:stage_" + UUID.randomUUID().toString().substring(0, 8) + ";DB_CLOSE_DELAY=-1";
         DriverDataSource database = new DriverDataSource(url, "sa", "");

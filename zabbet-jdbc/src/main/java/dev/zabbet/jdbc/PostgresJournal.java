@@ -170,6 +170,9 @@ final class PostgresJournal implements Journal {
 
     @Override
     public List<Event> noted(Connection connection, long after) throws SQLException {
+        if (byOid.isEmpty()) {
+            readOids(connection); // what another process installed
+        }
         Map<Long, String> kinds = new HashMap<>();
         SchemaDraft.each(
                 connection,

@@ -9,12 +9,17 @@ import java.lang.annotation.Target;
 import org.junit.jupiter.api.extension.ExtendWith;
 
 /**
- * Gives a test class a stage on an embedded H2 database: one for the class, rewound after every test to how it was
- * before that test. Test methods, lifecycle methods and constructors take it as a parameter of type
- * {@link dev.zabbet.Stage}, or the database as one of type {@link javax.sql.DataSource}.
+ * Gives a test class a stage: one for the class, rewound after every test to how it was before that test. Test methods,
+ * lifecycle methods and constructors take it as a parameter of type {@link dev.zabbet.Stage}, or the database as one of
+ * type {@link javax.sql.DataSource}.
  *
- * <p>Rows stored in {@code @BeforeAll} stay for all tests. Nested test classes share the stage. Tests of one class never run at the same time, even where
- * JUnit runs tests in parallel; different classes do.
+ * <p>Without more said it is on an H2 database in memory, of its own. {@link #url} names another; {@link #provider}, or a
+ * static field annotated with {@link Database}, gives one that the application's tests have already. Such a database has
+ * to be dedicated to tests; an empty one is dedicated on the way. The DDL is run where there is no table yet, and when
+ * the class is done the rows are as they were before it.
+ *
+ * <p>Rows stored in {@code @BeforeAll} stay for all tests. Nested test classes share the stage. Tests of one class never
+ * run at the same time, even where JUnit runs tests in parallel; different classes do.
  */
 @Documented
 @Inherited
@@ -28,4 +33,14 @@ public @interface Staged {
 
     /** The DDL itself, where there is no script: statements separated by semicolons. */
     String sql() default "";
+
+    /**
+     * The database's JDBC URL. {@code ${NAME:otherwise}} stands for the environment's (or the system property's) NAME,
+     * or for what follows the colon if there is none: {@code "${HUTS_DB:jdbc:h2:mem:huts}"}. User and password come from
+     * ZABBET_USER and ZABBET_PASSWORD, unless the URL holds them.
+     */
+    String url() default "";
+
+    /** What gives the database. */
+    Class<? extends DatabaseProvider> provider() default DatabaseProvider.class;
 }

@@ -2,7 +2,6 @@ package dev.zabbet.junit;
 
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
-import dev.zabbet.jdbc.Jdbc;
 import dev.zabbet.store.RewindPoint;
 import java.util.Optional;
 import java.util.concurrent.Semaphore;
@@ -23,17 +22,24 @@ final class StagedExtension implements BeforeEachCallback, AfterEachCallback, Pa
     private static final class Held implements AutoCloseable {
         final Stage stage;
         final Semaphore turn = new Semaphore(1);
+        private final @Nullable RewindPoint found;
 
         @Nullable
         RewindPoint start;
 
-        Held(Stage stage) {
-            this.stage = stage;
+        Held(StageOpening opening) {
+            stage = opening.open();
+            found = opening.isShared() ? stage.mark() : null;
         }
 
+        /** Leaves a database that outlives the class as it was found. */
         @Override
         public void close() {
-            stage.close();
+            try (stage) {
+                if (found != null) {
+                    stage.rewind(found);
+                }
+            }
         }
     }
 
@@ -84,17 +90,10 @@ final class StagedExtension implements BeforeEachCallback, AfterEachCallback, Pa
                 Class<?> testClass = candidate.getRequiredTestClass();
                 return candidate
                         .getStore(SPACE)
-                        .getOrComputeIfAbsent(testClass, key -> new Held(open(testClass, staged.get())), Held.class);
+                        .getOrComputeIfAbsent(
+                                testClass, key -> new Held(new StageOpening(testClass, staged.get())), Held.class);
             }
         }
         throw new ZabbetException(context.getDisplayName() + " is in no class annotated with @Staged.");
-    }
-
-    private static Stage open(Class<?> testClass, Staged staged) {
-        if (staged.value().isEmpty() == staged.sql().isEmpty()) {
-            throw new ZabbetException("@Staged on " + testClass.getName()
-                    + " needs either a script, @Staged(\"/db/schema.sql\"), or statements, @Staged(sql = \"…\").");
-        }
-        return staged.sql().isEmpty() ? Jdbc.embedded(staged.value(), testClass) : Jdbc.embeddedSql(staged.sql());
     }
 }

@@ -1,0 +1,145 @@
+package dev.zabbet.jdbc;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import dev.zabbet.Stage;
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.factory.Factory;
+import dev.zabbet.row.Row;
+import dev.zabbet.store.RewindPoint;
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.InputStreamReader;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.util.List;
+import java.util.Random;
+import java.util.stream.Stream;
+import javax.sql.DataSource;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.MethodSource;
+
+/** A process is killed while it loads, acts or rewinds; the next stage on its database finds and mends what it left. */
+class CrashTest {
+    private static final String DDL = "CREATE TABLE hut (id ${id}, name VARCHAR(80) NOT NULL);"
+            + "CREATE TABLE stay (id ${id}, hut_id BIGINT NOT NULL REFERENCES hut (id) ON DELETE CASCADE, nights INT NOT NULL);";
+
+    private static Stream<Engine> lasting() {
+        return Engine.all().filter(e -> e != Engine.H2);
+    }
+
+    /** What the process that is going to be killed does: arguments are the URL and one of load, act and rewind. */
+    static final class Victim {
+        public static void main(String[] arguments) throws Exception {
+            DataSource database = Jdbc.dataSource(arguments[0], arguments.length > 2 ? arguments[2] : "", "");
+            Stage stage = Jdbc.stage(database);
+            stage.mark();
+            RewindPoint point = stage.mark();
+            if (arguments[1].equals("load")) {
+                say("ready");
+                Factory<Row> stays = Factory.forTable("stay").ref("hut_id", 1L);
+                while (true) {
+                    stage.addMany(30_000, stays);
+                }
+            }
+            Engine.execute(
+                    database,
+                    "DELETE FROM hut WHERE id = 2",
+                    "UPDATE stay SET nights = nights + 1",
+                    "INSERT INTO hut (name) VALUES ('left behind')");
+            say("ready");
+            while (arguments[1].equals("rewind")) {
+                stage.rewind(point);
+                Engine.execute(database, "DELETE FROM hut WHERE id = 2", "UPDATE stay SET nights = nights + 1");
+            }
+            Thread.sleep(60_000);
+        }
+
+        private static void say(String word) {
+            System.out.println(word);
+            System.out.flush();
+        }
+    }
+
+    @ParameterizedTest
+    @MethodSource("lasting")
+    void theNextStageMendsWhatADeadProcessLeft(Engine engine) throws Exception {
+        DataSource database = engine.fresh(DDL);
+        List<Row> huts;
+        List<Row> stays;
+        try (Stage stage = Jdbc.stage(database)) {
+            List<Row> made = stage.add(2, "hut");
+            stage.add(500, Factory.forTable("stay").ref("hut_id", made));
+            huts = stage.rows("hut");
+            stays = stage.rows("stay");
+        }
+        Random random = new Random(7);
+        for (String deed : List.of("act", "load", "rewind", "rewind", "load")) {
+            kill(url(database), deed, random.nextInt(400));
+            try (Stage stage = Jdbc.stage(database)) {
+                assertEquals(huts, stage.rows("hut"), deed);
+                assertEquals(stays, stage.rows("stay"), deed);
+                RewindPoint point = stage.mark();
+                stage.add("stay");
+                stage.rewind(point);
+            }
+        }
+    }
+
+    @Test
+    void anH2FileSaysWhatToDo(@TempDir Path folder) throws Exception {
+        String url = "jdbc:h2:" + folder.resolve("huts");
+        DataSource file = Jdbc.dataSource(url, "sa", "");
+        Jdbc.dedicate(file);
+        Jdbc.runSql(file, DDL.replace("${id}", Engine.H2.id));
+        try (Stage stage = Jdbc.stage(file)) {
+            stage.add(2, Factory.forTable("stay").ref("hut_id", stage.add("hut")));
+            stage.add("hut");
+        }
+        kill(url, "act", 2000, "sa"); // H2 writes to its file half a second late
+        ZabbetException refusal = assertThrows(ZabbetException.class, () -> Jdbc.stage(file));
+        assertTrue(refusal.getMessage().contains("DROP TABLE ZABBET.JOURNAL"), refusal::getMessage);
+        Engine.execute(file, "DROP TABLE ZABBET.JOURNAL");
+        Jdbc.stage(file).close();
+    }
+
+    private static String url(DataSource database) throws SQLException {
+        try (Connection connection = Engine.connect(database)) {
+            return connection.getMetaData().getURL();
+        }
+    }
+
+    private static void kill(String url, String deed, int afterMs, String... user)
+            throws IOException, InterruptedException {
+        Process process = new ProcessBuilder(Stream.concat(
+                                Stream.of(
+                                        Path.of(System.getProperty("java.home"), "bin", "java")
+                                                .toString(),
+                                        "-cp",
+                                        System.getProperty("java.class.path"),
+                                        Victim.class.getName(),
+                                        url,
+                                        deed),
+                                Stream.of(user))
+                        .toList())
+                .redirectErrorStream(true)
+                .start();
+        try (BufferedReader out =
+                new BufferedReader(new InputStreamReader(process.getInputStream(), StandardCharsets.UTF_8))) {
+            String line = out.readLine();
+            while (line != null && !line.equals("ready")) {
+                System.out.println("victim: " + line);
+                line = out.readLine();
+            }
+            assertEquals("ready", line);
+            Thread.sleep(afterMs);
+        }
+        process.destroyForcibly().waitFor();
+    }
+}

@@ -1,0 +1,13 @@
+package dev.zabbet.junit;
+
+import javax.sql.DataSource;
+
+/**
+ * Gives test classes their database, from wherever the application's tests keep it (a framework's context, say). Named in
+ * {@link Staged#provider}; it is made by its constructor without parameters, once for each test class, and asked once.
+ */
+public interface DatabaseProvider {
+
+    /** Returns the database for a test class. */
+    DataSource database(Class<?> testClass);
+}
