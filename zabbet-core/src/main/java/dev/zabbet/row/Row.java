@@ -146,7 +146,11 @@ public final class Row {
 
     @Override
     public int hashCode() {
-        return names.stream().mapToInt(String::hashCode).sum();
+        int hash = names.size();
+        for (Object value : values) {
+            hash += Same.hash(value); // the order of the columns does not count
+        }
+        return hash;
     }
 
     /** Returns {@code (status=CANCELLED, nights=2)}. */

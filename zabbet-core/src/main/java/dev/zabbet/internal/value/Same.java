@@ -43,6 +43,24 @@ public final class Same {
         return Objects.equals(a, b);
     }
 
+    /** Returns a hash code that is the same for values that {@link #values} takes to be the same. */
+    public static int hash(@Nullable Object value) {
+        if (value instanceof Number number) {
+            return Double.hashCode(number.doubleValue());
+        }
+        if (value instanceof byte[] bytes) {
+            return Arrays.hashCode(bytes);
+        }
+        if (value instanceof List<?> list) {
+            int hash = 1;
+            for (Object element : list) {
+                hash = 31 * hash + hash(element);
+            }
+            return hash;
+        }
+        return Objects.hashCode(value);
+    }
+
     /**
      * Tells whether {@code stored} is what {@code wanted} becomes in a column of this type: a time finer than the
      * column's precision equals what the database keeps of it, cut or rounded.
