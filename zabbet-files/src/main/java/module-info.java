@@ -1,7 +1,8 @@
-/** Rows written as text. */
+/** Rows and schemas written as text. */
 module dev.zabbet.files {
     requires static org.jspecify;
     requires transitive dev.zabbet.core;
+    requires com.fasterxml.jackson.databind;
 
     exports dev.zabbet.files;
 

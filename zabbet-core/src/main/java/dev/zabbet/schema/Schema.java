@@ -87,6 +87,15 @@ public final class Schema {
         return storingOrder;
     }
 
+    /**
+     * Returns in what this schema and another differ: tables, columns, keys, references, checks and triggers, in this
+     * schema's order; empty if they are alike. Names of keys and references in the database do not count, exact
+     * spellings neither.
+     */
+    public List<Difference> differencesFrom(Schema other) {
+        return Difference.between(this, other);
+    }
+
     @Override
     public boolean equals(Object other) {
         return other instanceof Schema that && tables.equals(that.tables);

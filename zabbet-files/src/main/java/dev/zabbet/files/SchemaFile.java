@@ -1,0 +1,93 @@
+package dev.zabbet.files;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
+import com.fasterxml.jackson.databind.node.ArrayNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+
+/**
+ * A schema as a JSON file, so that it can be had without the database it was read from. What is written reads back equal.
+ * Thread-safe.
+ */
+public final class SchemaFile {
+    private static final int VERSION = 1;
+    private static final ObjectMapper JSON = new ObjectMapper();
+
+    private SchemaFile() {}
+
+    /**
+     * Writes a schema; a file that is there is replaced as a whole.
+     *
+     * @throws ZabbetException if the file cannot be written; one that was there stays as it was
+     */
+    public static void write(Schema schema, Path file) {
+        try {
+            Path folder = file.toAbsolutePath().getParent();
+            Path beside = Files.createTempFile(folder, "schema", ".json");
+            Files.writeString(beside, toJson(schema));
+            Files.move(beside, file, java.nio.file.StandardCopyOption.REPLACE_EXISTING);
+        } catch (IOException e) {
+            throw new ZabbetException("The schema cannot be written to " + file + ": " + e, e);
+        }
+    }
+
+    /**
+     * Reads a schema.
+     *
+     * @throws ZabbetException if the file cannot be read or is no schema; the message says where
+     */
+    public static Schema read(Path file) {
+        try {
+            return fromJson(Files.readString(file), file.toString());
+        } catch (IOException e) {
+            throw new ZabbetException("The schema cannot be read from " + file + ": " + e, e);
+        }
+    }
+
+    /** Returns the schema as JSON text. */
+    public static String toJson(Schema schema) {
+        ObjectNode root = JSON.createObjectNode();
+        root.put("zabbetSchema", VERSION);
+        ArrayNode tables = root.putArray("tables");
+        schema.tables().forEach(table -> tables.add(TableJson.write(JSON, table)));
+        try {
+            return JSON.writerWithDefaultPrettyPrinter().writeValueAsString(root) + "\n";
+        } catch (JsonProcessingException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    /**
+     * Reads a schema from JSON text.
+     *
+     * @param name what to call the text in a message
+     * @throws ZabbetException if it is no schema
+     */
+    public static Schema fromJson(String json, String name) {
+        try {
+            JsonNode root = JSON.readTree(json);
+            if (root == null || root.path("zabbetSchema").asInt() != VERSION) {
+                throw new ZabbetException(name + " is no schema file: it has no \"zabbetSchema\": " + VERSION + ".");
+            }
+            List<Table> tables = new ArrayList<>();
+            for (JsonNode table : root.path("tables")) {
+                tables.add(TableJson.read(table, name));
+            }
+            return new Schema(tables);
+        } catch (JsonProcessingException e) {
+            throw new ZabbetException(
+                    name + ", line " + e.getLocation().getLineNr() + ", column "
+                            + e.getLocation().getColumnNr() + ": " + e.getOriginalMessage() + ".",
+                    e);
+        }
+    }
+}
