@@ -40,6 +40,10 @@ final class SchemaCommand implements Runnable {
     public void run() {
         Schema schema = Jdbc.schema(database.dataSource());
         Paper paper = new Paper(spec.commandLine().getOut());
+        if (schema.tables().isEmpty()) {
+            paper.line("This database has no tables.");
+            return;
+        }
         int references =
                 schema.tables().stream().mapToInt(t -> t.references().size()).sum();
         int cycles = schema.storingOrder().cycles().size();
