@@ -5,6 +5,7 @@ import dev.zabbet.jdbc.h2.H2Note;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
+import dev.zabbet.store.Condition;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -36,6 +37,7 @@ final class H2Journal implements Journal {
     private final AtomicLong numbers = new AtomicLong();
     private final Map<Long, Event> images = new ConcurrentHashMap<>();
     private final Map<Long, Map<Table, Long>> counts = new HashMap<>();
+    private final Map<Long, Map<Table, List<Row>>> unkeyed = new HashMap<>();
     private String fingerprint = "";
 
     H2Journal(H2Dialect dialect, Schema schema) {
@@ -61,8 +63,10 @@ final class H2Journal implements Journal {
             for (Table table : schema.tables()) {
                 String place = dialect.quote(table.sqlSchema()) + ".\"" + prefix + at + "_";
                 String call = " ON " + dialect.name(table) + " FOR EACH ROW CALL '" + H2Note.class.getName() + "'";
-                statement.execute("CREATE TRIGGER " + place + "A\" AFTER INSERT" + call);
-                statement.execute("CREATE TRIGGER " + place + "B\" BEFORE UPDATE, DELETE" + call);
+                if (!table.keyColumns().isEmpty()) {
+                    statement.execute("CREATE TRIGGER " + place + "A\" AFTER INSERT" + call);
+                    statement.execute("CREATE TRIGGER " + place + "B\" BEFORE UPDATE, DELETE" + call);
+                }
                 at++;
             }
         }
@@ -121,10 +125,14 @@ final class H2Journal implements Journal {
             }
             sleep();
         }
-        long last = numbers.get();
-        if (counts.containsKey(last)) {
-            return last; // nothing has happened since that position was noted, as far as triggers tell
+        long last = numbers.incrementAndGet();
+        Map<Table, List<Row>> contents = new LinkedHashMap<>();
+        for (Table table : schema.tables()) {
+            if (table.keyColumns().isEmpty()) {
+                contents.put(table, contents(connection, table));
+            }
         }
+        unkeyed.put(last, contents);
         Map<Table, Long> sizes = new LinkedHashMap<>();
         for (Table table : schema.tables()) {
             sizes.put(table, new TableSql(dialect, table).count(connection));
@@ -157,12 +165,38 @@ final class H2Journal implements Journal {
                     events.add(event);
                 });
         requireNoTruncation(connection, after, events);
+        for (Map.Entry<Table, List<Row>> table :
+                unkeyed.getOrDefault(after, Map.of()).entrySet()) {
+            compare(table.getKey(), table.getValue(), contents(connection, table.getKey()), events);
+        }
         return events;
     }
 
     @Override
     public List<Event> events(Connection connection, long after) throws SQLException {
         return new CurrentRows(dialect, connection).complete(noted(connection, after));
+    }
+
+    private List<Row> contents(Connection connection, Table table) throws SQLException {
+        List<Row> rows = new ArrayList<>();
+        new TableSql(dialect, table).read(connection, Condition.ALL, rows::add);
+        return rows;
+    }
+
+    /**
+     * Rows without a key are compared: when two transactions meet on one, H2 tells the trigger of a state that never was
+     * committed, and without a key there is no looking at the row itself.
+     */
+    private void compare(Table table, List<Row> before, List<Row> now, List<Event> events) {
+        Map<Row, Integer> copies = new LinkedHashMap<>();
+        now.forEach(row -> copies.merge(row, 1, Integer::sum));
+        before.forEach(row -> copies.merge(row, -1, Integer::sum));
+        copies.forEach((row, more) -> {
+            for (int i = 0; i < Math.abs(more); i++) {
+                long number = numbers.incrementAndGet();
+                events.add(new Event(number, table, more < 0 ? row : null, more < 0 ? null : row));
+            }
+        });
     }
 
     /** H2 calls no trigger for TRUNCATE: rows that no event took away are missing. */
@@ -172,6 +206,7 @@ final class H2Journal implements Journal {
             return;
         }
         Map<Table, Long> wanted = new LinkedHashMap<>(sizes);
+        wanted.keySet().removeIf(table -> table.keyColumns().isEmpty());
         for (Event event : events) {
             wanted.merge(event.table(), event.before() == null ? 1L : event.after() == null ? -1L : 0L, Long::sum);
         }
@@ -211,6 +246,7 @@ final class H2Journal implements Journal {
         }
         images.keySet().removeIf(number -> number > after);
         counts.keySet().removeIf(number -> number > after);
+        unkeyed.keySet().removeIf(number -> number > after);
     }
 
     @Override

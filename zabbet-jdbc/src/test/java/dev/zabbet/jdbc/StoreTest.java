@@ -248,7 +248,7 @@ class StoreTest {
                         .expect()
                         .removed("remark", remarks)
                         .nothingElse();
-            } else if (engine == Engine.POSTGRES) {
+            } else if (engine != Engine.MARIADB) { // H2 compares rows without a key
                 stage.act(() -> Engine.execute(stage.dataSource(), "TRUNCATE TABLE remark"))
                         .expect()
                         .removed("remark", remarks)
