@@ -128,6 +128,21 @@ class MemoryStageTest {
     }
 
     @Test
+    void aFootprintIsTheNetEffect() {
+        StayRepository repository = stage.fake(StayRepository.class);
+        Stay stay = stage.add(stays.with(Stay::nights, 2));
+        stage.act(() -> {
+                    repository.save(new Stay(stay.id(), stay.hutId(), 5, stay.price()));
+                    repository.save(stay);
+                    repository.deleteById(repository
+                            .save(new Stay(null, stay.hutId(), 1, stay.price()))
+                            .id());
+                })
+                .expect()
+                .unchanged();
+    }
+
+    @Test
     void twoStagesNeverMeet() {
         Stage other = Memory.stage(Schema.of(Hut.class, Stay.class));
         other.add(2, stays);
