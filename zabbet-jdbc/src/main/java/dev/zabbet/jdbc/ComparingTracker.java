@@ -9,6 +9,9 @@ import dev.zabbet.store.Condition;
 import dev.zabbet.store.NetChanges;
 import java.sql.Connection;
 import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -84,7 +87,43 @@ final class ComparingTracker implements Tracker {
                     }
                 });
         if (!done) {
-            throw new ZabbetException("The database user may not leave references unchecked, which a rewind needs.");
+            undoChecked(connection, changes);
+        }
+    }
+
+    /** Parents come back before their children, and rows that were added go after all others let go of them. */
+    private void undoChecked(Connection connection, List<Change> changes) throws SQLException {
+        List<Table> order = schema.storingOrder().tables();
+        List<Change> sorted = new ArrayList<>(changes);
+        sorted.sort(Comparator.comparingInt(change -> order.indexOf(change.table())));
+        connection.setAutoCommit(false);
+        try {
+            for (Change change : sorted) {
+                if (change instanceof Change.Removed removed) {
+                    new TableSql(dialect, change.table()).restore(connection, removed.row());
+                }
+            }
+            for (Change change : sorted) {
+                if (change instanceof Change.Changed changed) {
+                    new TableSql(dialect, change.table()).reset(connection, changed.before());
+                }
+            }
+            Collections.reverse(sorted);
+            for (Change change : sorted) {
+                if (change instanceof Change.Added added) {
+                    new TableSql(dialect, change.table()).delete(connection, List.of(added.row()));
+                }
+            }
+            connection.commit();
+        } catch (SQLException e) {
+            connection.rollback();
+            throw new ZabbetException(
+                    "The rewind was refused, and nothing was undone: " + e.getMessage()
+                            + "\nThe database user may not leave references unchecked, which would mend it"
+                            + " (on PostgreSQL: GRANT SET ON PARAMETER session_replication_role TO the user).",
+                    e);
+        } finally {
+            connection.setAutoCommit(true);
         }
     }
 

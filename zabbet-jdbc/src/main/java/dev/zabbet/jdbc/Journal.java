@@ -6,6 +6,7 @@ import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.Collection;
 import java.util.List;
+import java.util.Map;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -54,6 +55,17 @@ interface Journal {
 
     /** Stores rows again as they were before the events of these numbers; all are of one table. */
     void restore(Connection connection, Table table, Collection<Event> events) throws SQLException;
+
+    /**
+     * Undoes the events after a number while references stay checked, in one transaction, for users who may not leave
+     * them unchecked.
+     *
+     * @return false if there is no such way here; nothing was done then
+     */
+    default boolean undoChecked(Connection connection, Map<Table, NetEffect.Undo> undo, long after)
+            throws SQLException {
+        return false;
+    }
 
     /** Forgets the events after a number. */
     void forget(Connection connection, long after) throws SQLException;

@@ -74,7 +74,7 @@ final class JournalTracker implements Tracker {
             }
             journal.forget(connection, number);
         });
-        if (!done) {
+        if (!done && !journal.undoChecked(connection, undo, number)) {
             throw new ZabbetException(
                     "The database user may not leave references unchecked, which a rewind needs."
                             + " Give it the right (on PostgreSQL: GRANT SET ON PARAMETER session_replication_role TO the user).");

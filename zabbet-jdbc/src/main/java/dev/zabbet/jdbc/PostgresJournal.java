@@ -262,8 +262,13 @@ final class PostgresJournal implements Journal {
         }
     }
 
-    private static Map<String, List<Long>> typesOf(Connection connection, Collection<Event> events)
-            throws SQLException {
+    @Override
+    public boolean undoChecked(Connection connection, Map<Table, NetEffect.Undo> undo, long after) throws SQLException {
+        new PostgresCheckedUndo(dialect, this, connection).run(undo, after);
+        return true;
+    }
+
+    static Map<String, List<Long>> typesOf(Connection connection, Collection<Event> events) throws SQLException {
         Map<String, List<Long>> byType = new HashMap<>();
         Object[] numbers = events.stream().map(Event::number).toArray();
         try (PreparedStatement find = connection.prepareStatement(

@@ -2,6 +2,7 @@ package dev.zabbet.jdbc;
 
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Generation;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import java.sql.Connection;
@@ -93,6 +94,27 @@ final class TableSql {
         try (PreparedStatement statement = connection.prepareStatement(insert(columns))) {
             int index = 1;
             for (Column column : columns) {
+                dialect.bind(statement, index++, column, row.get(column.name()));
+            }
+            statement.executeUpdate();
+        }
+    }
+
+    /** Gives the row with this row's key this row's values; numbers that the database insists on giving stay. */
+    void reset(Connection connection, Row row) throws SQLException {
+        List<Column> key = table.keyColumns().stream().map(table::requireColumn).toList();
+        List<Column> set = table.columns().stream()
+                .filter(c -> !c.isComputed() && c.generation() != Generation.IDENTITY_ALWAYS && !key.contains(c))
+                .toList();
+        if (set.isEmpty()) {
+            return;
+        }
+        try (PreparedStatement statement = connection.prepareStatement(update(key, set))) {
+            int index = 1;
+            for (Column column : set) {
+                dialect.bind(statement, index++, column, row.get(column.name()));
+            }
+            for (Column column : key) {
                 dialect.bind(statement, index++, column, row.get(column.name()));
             }
             statement.executeUpdate();

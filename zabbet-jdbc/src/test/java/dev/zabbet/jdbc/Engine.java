@@ -7,8 +7,12 @@ import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Stream;
 import javax.sql.DataSource;
@@ -25,6 +29,7 @@ enum Engine {
     MARIADB("BIGINT AUTO_INCREMENT PRIMARY KEY");
 
     private static final AtomicInteger DATABASES = new AtomicInteger();
+    private static final Map<String, List<String>> DROPS = new ConcurrentHashMap<>();
     private static final String RUN = Long.toString(ProcessHandle.current().pid(), 36);
 
     /** The type of a key that the database numbers. */
@@ -59,6 +64,29 @@ enum Engine {
         return database;
     }
 
+    /** A new database on PostgreSQL with these tables, dedicated, for a user who owns it and may do nothing special. */
+    static DataSource ofPlainOwner(String ddl) {
+        execute(
+                Jdbc.dataSource(POSTGRES.server().orElseThrow(), "", ""),
+                "DO $$ BEGIN CREATE ROLE zabbet_plain LOGIN PASSWORD 'plain'; EXCEPTION WHEN duplicate_object THEN NULL; END $$");
+        DataSource database = POSTGRES.empty();
+        String url = database.toString();
+        String name = url.replaceAll(".*/([^?]*).*", "$1");
+        execute(
+                database,
+                "ALTER DATABASE " + name + " OWNER TO zabbet_plain",
+                "ALTER SCHEMA public OWNER TO zabbet_plain");
+        DataSource plain = Jdbc.dataSource(
+                POSTGRES.server().orElseThrow().replaceFirst("(//[^/]+/).*", "$1" + name), "zabbet_plain", "plain");
+        try (Connection connection = plain.getConnection()) {
+            SqlScript.of(ddl.replace("${id}", POSTGRES.id)).run(connection);
+        } catch (SQLException e) {
+            throw new ZabbetException(e.getMessage(), e);
+        }
+        Jdbc.dedicate(plain);
+        return plain;
+    }
+
     /** A new database without tables and without a mark. */
     DataSource empty() {
         String name = "zabbet_test_" + RUN + "_" + DATABASES.incrementAndGet();
@@ -72,14 +100,21 @@ enum Engine {
             }
             String server = server().orElseThrow();
             execute(Jdbc.dataSource(server, "", ""), "CREATE DATABASE " + name);
-            Runtime.getRuntime()
-                    .addShutdownHook(new Thread(() -> execute(
-                            Jdbc.dataSource(server, "", ""),
-                            "DROP DATABASE " + name + (this == POSTGRES ? " WITH (FORCE)" : ""))));
+            dropAtTheEnd(server, "DROP DATABASE " + name + (this == POSTGRES ? " WITH (FORCE)" : ""));
             return Jdbc.dataSource(server.replaceFirst("(//[^/]+/)[^?]*", "$1" + name), "", "");
         } catch (IOException e) {
             throw new ZabbetException("no folder for a database", e);
         }
+    }
+
+    /** One hook for all: as many at once as there are databases would be too many connections for a server. */
+    private static synchronized void dropAtTheEnd(String server, String drop) {
+        if (DROPS.isEmpty()) {
+            Runtime.getRuntime()
+                    .addShutdownHook(new Thread(() -> DROPS.forEach(
+                            (onServer, drops) -> execute(Jdbc.dataSource(onServer, "", ""), drops.toArray(String[]::new)))));
+        }
+        DROPS.computeIfAbsent(server, s -> new ArrayList<>()).add(drop);
     }
 
     static Connection connect(DataSource database) {

@@ -1,6 +1,7 @@
 package dev.zabbet.jdbc;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assumptions.assumeTrue;
 
 import dev.zabbet.Footprint;
 import dev.zabbet.Stage;
@@ -16,6 +17,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import javax.sql.DataSource;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 
@@ -41,9 +43,28 @@ class FootprintPropertyTest {
         System.out.println(engine + ": variations " + FIRST + " to " + (FIRST + RUNS - 1));
     }
 
+    /** Such an owner rewinds by one statement, with references checked. */
+    @Test
+    void soForAnOwnerWithoutSpecialRights() throws Exception {
+        assumeTrue(Engine.all().anyMatch(e -> e == Engine.POSTGRES));
+        for (long variation = FIRST; variation < FIRST + RUNS; variation++) {
+            Random random = new Random(variation * 37);
+            RandomTables tables = new RandomTables(Engine.POSTGRES, random);
+            try {
+                run(tables, Engine.ofPlainOwner(tables.ddl()), random);
+            } catch (AssertionError | RuntimeException e) {
+                throw new AssertionError("plain owner, variation " + variation + ": " + e.getMessage(), e);
+            }
+        }
+        System.out.println("plain owner: variations " + FIRST + " to " + (FIRST + RUNS - 1));
+    }
+
     private static void run(Engine engine, Random random) throws Exception {
         RandomTables tables = new RandomTables(engine, random);
-        DataSource database = engine.fresh(tables.ddl());
+        run(tables, engine.fresh(tables.ddl()), random);
+    }
+
+    private static void run(RandomTables tables, DataSource database, Random random) throws Exception {
         try (Stage stage = Jdbc.stage(database)) {
             for (int i = 0; i < 12; i++) {
                 attempt(database, tables, random, 4);
