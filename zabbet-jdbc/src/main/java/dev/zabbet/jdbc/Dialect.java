@@ -209,6 +209,9 @@ interface Dialect {
         return List.of("CREATE TABLE IF NOT EXISTS " + markTable() + " (identity VARCHAR(500) NOT NULL PRIMARY KEY)");
     }
 
+    /** Drops all tables and whatever else an application's script makes; not our mark. */
+    void dropAll(Connection connection) throws SQLException;
+
     /** Ends a database that lives only for one stage. */
     default void end(Connection connection) throws SQLException {}
 
@@ -223,6 +226,17 @@ interface Dialect {
             list.add(element instanceof Object[] inner ? list(inner) : element);
         }
         return Collections.unmodifiableList(list);
+    }
+
+    /** Runs the statements that a query gives, and then leaves alone what is gone already. */
+    static void runAll(Connection connection, String query) throws SQLException {
+        List<String> statements = new ArrayList<>();
+        SchemaDraft.each(connection, query, rows -> statements.add(rows.getString(1)));
+        try (java.sql.Statement statement = connection.createStatement()) {
+            for (String sql : statements) {
+                statement.execute(sql);
+            }
+        }
     }
 
     /** Work on a connection. */

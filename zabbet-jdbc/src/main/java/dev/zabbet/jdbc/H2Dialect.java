@@ -171,6 +171,29 @@ final class H2Dialect implements Dialect {
     }
 
     @Override
+    public void dropAll(Connection connection) throws SQLException {
+        List<String> identities = new java.util.ArrayList<>();
+        try {
+            SchemaDraft.each(
+                    connection, "SELECT IDENTITY FROM ZABBET.DEDICATED", rows -> identities.add(rows.getString(1)));
+        } catch (SQLException e) {
+            identities.clear(); // in memory there is no mark
+        }
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("DROP ALL OBJECTS");
+            for (String sql : identities.isEmpty() ? List.<String>of() : createMark()) {
+                statement.execute(sql);
+            }
+        }
+        for (String identity : identities) {
+            try (PreparedStatement insert = connection.prepareStatement("INSERT INTO ZABBET.DEDICATED VALUES (?)")) {
+                insert.setString(1, identity);
+                insert.executeUpdate();
+            }
+        }
+    }
+
+    @Override
     public void end(Connection connection) throws SQLException {
         try (Statement statement = connection.createStatement()) {
             statement.execute("SHUTDOWN");

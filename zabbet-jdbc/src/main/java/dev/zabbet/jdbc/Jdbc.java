@@ -85,7 +85,7 @@ public final class Jdbc {
                 shutDown(database, e);
                 throw e;
             }
-            return open(database, true);
+            return Stage.on(clock -> JdbcStore.open(database, JdbcStore.AtEnd.END, sql));
         } catch (SQLException e) {
             throw new ZabbetException("An embedded H2 database cannot be opened: " + e.getMessage(), e);
         }
@@ -97,7 +97,36 @@ public final class Jdbc {
      * @throws ZabbetException if the database cannot be read, or is not meant for tests; nothing is written then
      */
     public static Stage stage(DataSource dataSource) {
-        return open(Words.notNull(dataSource, "dataSource", "Jdbc.stage"), false);
+        Words.notNull(dataSource, "dataSource", "Jdbc.stage");
+        return Stage.on(clock -> JdbcStore.open(dataSource, JdbcStore.AtEnd.KEEP, null));
+    }
+
+    /**
+     * Opens a stage on a database whose tables a script makes. Where there is no table yet, the database is dedicated to
+     * tests and the script is run. Since the stage knows the script, it can make the tables again when a test changed
+     * them, as long as they held at most 20,000 rows.
+     *
+     * @param script a resource on the class path, or a file
+     * @param near a class of the module that has the script
+     * @throws ZabbetException as {@link #stage(DataSource)}, or if the script is not found or a statement fails
+     */
+    public static Stage stage(DataSource dataSource, String script, Class<?> near) {
+        Words.notNull(dataSource, "dataSource", "Jdbc.stage");
+        return stage(dataSource, SqlScript.find(Words.notNull(script, "script", "Jdbc.stage"), near));
+    }
+
+    /** Opens a stage as {@link #stage(DataSource, String, Class)} does, with statements that are given as they are. */
+    public static Stage stageSql(DataSource dataSource, String statements) {
+        Words.notNull(dataSource, "dataSource", "Jdbc.stageSql");
+        return stage(dataSource, SqlScript.of(Words.notNull(statements, "statements", "Jdbc.stageSql")));
+    }
+
+    private static Stage stage(DataSource dataSource, SqlScript script) {
+        if (schema(dataSource).tables().isEmpty()) {
+            dedicate(dataSource);
+            run(dataSource, script);
+        }
+        return Stage.on(clock -> JdbcStore.open(dataSource, JdbcStore.AtEnd.KEEP, script));
     }
 
     /**
@@ -149,10 +178,6 @@ public final class Jdbc {
      */
     public static DataSource dataSource(String url, String user, String password) {
         return new DriverDataSource(url, user, password);
-    }
-
-    private static Stage open(DataSource dataSource, boolean own) {
-        return Stage.on(clock -> JdbcStore.open(dataSource, own));
     }
 
     private static void shutDown(DataSource database, RuntimeException reason) {

@@ -3,6 +3,7 @@ package dev.zabbet.jdbc;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Difference;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
@@ -13,7 +14,10 @@ import dev.zabbet.store.Store;
 import dev.zabbet.store.Watch;
 import java.lang.System.Logger;
 import java.lang.System.Logger.Level;
+import java.sql.Connection;
 import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -31,15 +35,56 @@ final class JdbcStore implements Store {
     private final Dialect dialect;
     private final Place place;
     private final Lease lease;
-    private final boolean own;
+    private final AtEnd atEnd;
+    private final @Nullable SqlScript script;
     private final Map<Table, Long> ordinals = new HashMap<>();
     private Schema schema;
     private @Nullable Tracker tracker;
     private int generation;
 
-    private record Point(
-            Tracker.Position position, int generation, Map<Table, Long> counters, Map<Table, Long> ordinals)
-            implements RewindPoint {}
+    private @Nullable Contents base;
+    private boolean asScripted = true;
+    private Tracker.@Nullable Position lastMarked;
+    private List<Change> lastChanges = List.of();
+    private @Nullable RewindPoint start;
+
+    /** What becomes of the database when the stage is closed. */
+    enum AtEnd {
+        /** It stays as it is. */
+        KEEP,
+        /** It ends with the stage. */
+        END,
+        /** Its rows are as they were when the stage was opened. */
+        REWIND
+    }
+
+    /** What is needed to come back; position and generation are others once the tables were made again. */
+    private static final class Point implements RewindPoint {
+        final Map<Table, Long> counters;
+        final Map<Table, Long> ordinals;
+        Tracker.Position position;
+        int generation;
+
+        @Nullable
+        Contents base;
+
+        List<Change> sinceBase;
+
+        Point(
+                Tracker.Position position,
+                int generation,
+                Map<Table, Long> counters,
+                Map<Table, Long> ordinals,
+                @Nullable Contents base,
+                List<Change> sinceBase) {
+            this.position = position;
+            this.generation = generation;
+            this.counters = counters;
+            this.ordinals = ordinals;
+            this.base = base;
+            this.sinceBase = sinceBase;
+        }
+    }
 
     private JdbcStore(
             DataSource dataSource,
@@ -48,17 +93,30 @@ final class JdbcStore implements Store {
             Place place,
             Lease lease,
             Schema schema,
-            boolean own) {
+            AtEnd atEnd,
+            @Nullable SqlScript script) {
         this.dataSource = dataSource;
         this.session = session;
         this.dialect = dialect;
         this.place = place;
         this.lease = lease;
         this.schema = schema;
-        this.own = own;
+        this.atEnd = atEnd;
+        this.script = script;
     }
 
-    static JdbcStore open(DataSource dataSource, boolean own) {
+    static JdbcStore open(DataSource dataSource, AtEnd atEnd, @Nullable SqlScript script) {
+        return open(dataSource, atEnd, script, Long.getLong("zabbet.leaseSeconds", 20));
+    }
+
+    /**
+     * Opens a store.
+     *
+     * @param script what made the tables, as far as that is known
+     * @param leaseSeconds how long to wait for another stage to end
+     * @throws Lease.Taken if it does not
+     */
+    static JdbcStore open(DataSource dataSource, AtEnd atEnd, @Nullable SqlScript script, long leaseSeconds) {
         Session session = new Session(dataSource);
         Lease held = null;
         try {
@@ -66,11 +124,14 @@ final class JdbcStore implements Store {
             Place place = session.call("The database cannot be opened", dialect::place);
             Schema schema = session.call("The schema cannot be read", dialect::readSchema);
             session.run("The database's mark cannot be read", c -> Dedication.require(c, dialect, place, schema));
-            Lease lease = Lease.take(session, dialect, place);
+            Lease lease = Lease.take(session, dialect, place, leaseSeconds);
             held = lease;
             session.run("The connection cannot be set up", dialect::prepare);
-            JdbcStore store = new JdbcStore(dataSource, session, dialect, place, lease, schema, own);
+            JdbcStore store = new JdbcStore(dataSource, session, dialect, place, lease, schema, atEnd, script);
             store.settleLeftovers();
+            if (atEnd == AtEnd.REWIND) {
+                store.start = store.mark();
+            }
             return store;
         } catch (RuntimeException e) {
             if (held != null) {
@@ -211,6 +272,7 @@ final class JdbcStore implements Store {
             schema = dialect.readSchema(connection);
             tracker = null;
             generation++;
+            asScripted = false;
         });
         LOG.log(Level.INFO, "The tables of {0} were changed and read again.", place.describe());
     }
@@ -228,40 +290,156 @@ final class JdbcStore implements Store {
         Tracker.Position position = here();
         Map<Table, Long> counters = session.call(
                 "The counters cannot be read", connection -> dialect.counters(connection, schema.tables()));
-        return new Point(position, generation, counters, Map.copyOf(ordinals));
+        noteContents(position);
+        return new Point(position, generation, counters, Map.copyOf(ordinals), base, lastChanges);
+    }
+
+    /** Where the script is known and the rows are few, they are kept, so that changed tables can be made again. */
+    private void noteContents(Tracker.Position position) {
+        if (script == null || !asScripted) {
+            base = null;
+            lastChanges = List.of();
+        } else if (lastMarked == null) {
+            base = session.call("The rows cannot be read", c -> Contents.read(dialect, c, schema, position))
+                    .orElse(null);
+        } else if (base != null && !position.equals(lastMarked)) {
+            Contents from = base;
+            lastChanges = tracked("What changed cannot be read", t -> session.call("", c -> t.changes(c, from.at())));
+        }
+        lastMarked = position;
     }
 
     @Override
     public void rewind(RewindPoint point) {
         Point to = (Point) point;
-        requireSameTables(to.generation());
+        if (to.generation != generation) {
+            makeAgain(to);
+            return;
+        }
         try {
             tracked("The database cannot be rewound", t -> {
-                session.run("", connection -> t.undo(connection, to.position()));
+                session.run("", connection -> t.undo(connection, to.position));
                 return true;
             });
         } catch (SchemaChanged e) {
             readAgain();
-            requireSameTables(to.generation());
+            makeAgain(to);
+            return;
         }
+        resetCounters(to);
+    }
+
+    private void resetCounters(Point to) {
         session.run("The counters cannot be set", connection -> {
             Map<Table, Long> now = dialect.counters(connection, schema.tables());
             for (Map.Entry<Table, Long> counter : now.entrySet()) {
                 Table table = counter.getKey();
-                Long before = to.counters().getOrDefault(table, 1L); // SQLite has none before the first row
+                Long before = to.counters.getOrDefault(table, 1L); // SQLite has none before the first row
                 if (!before.equals(counter.getValue())) {
                     dialect.setCounter(connection, table, table.numberedColumn().orElseThrow(), before);
                 }
             }
         });
         ordinals.clear();
-        ordinals.putAll(to.ordinals());
+        ordinals.putAll(to.ordinals);
+    }
+
+    /** The tables are others than at the point: they are made again by the script, with the rows of the point. */
+    private void makeAgain(Point to) {
+        Contents from = to.base;
+        SqlScript statements = script;
+        if (from == null || statements == null) {
+            throw new ZabbetException("The tables of " + place.describe()
+                    + " were changed (CREATE, ALTER or DROP) since this point, so that its rows cannot be told from those"
+                    + " of now. "
+                    + (statements == null
+                            ? "A stage that knows the script of its tables makes them again: open it by"
+                                    + " Jdbc.stage(dataSource, script, …)."
+                            : "To make them again, Zabbet would have had to keep more than " + Contents.MOST_ROWS
+                                    + " rows, or tables had been changed before. Change tables before the first act, or"
+                                    + " open a new stage."));
+        }
+        long begun = System.nanoTime();
+        List<Difference> changed = schema.differencesFrom(from.schema());
+        Map<Table, List<Row>> rows = from.after(to.sinceBase);
+        session.run("The tables cannot be made again", connection -> {
+            dialect.journal(schema).remove(connection);
+            dialect.dropAll(connection);
+            statements.run(connection);
+            schema = dialect.readSchema(connection);
+        });
+        tracker = null;
+        generation++;
+        List<Difference> left = schema.differencesFrom(from.schema());
+        if (!left.isEmpty()) {
+            throw new ZabbetException(
+                    "The tables of " + place.describe() + " were made again by their script, but they had"
+                            + " been changed after it, before the rewind point: " + left.get(0)
+                            + ". Put all that makes tables into the script.");
+        }
+        session.run("The rows cannot be stored again", connection -> putBack(connection, rows));
+        resetCounters(to);
+        to.position = here();
+        to.generation = generation;
+        to.base = new Contents(schema, rows, to.position);
+        to.sinceBase = List.of();
+        base = to.base;
+        lastMarked = to.position;
+        lastChanges = List.of();
+        asScripted = true;
+        LOG.log(
+                Level.WARNING,
+                "The tables of {0} were changed since the rewind point{1}; they were dropped and made again by their"
+                        + " script, with {2} rows, in {3} ms.",
+                place.describe(),
+                told(changed),
+                rows.values().stream().mapToInt(List::size).sum(),
+                (System.nanoTime() - begun) / 1_000_000);
+    }
+
+    private static String told(List<Difference> changed) {
+        if (changed.isEmpty()) {
+            return "";
+        }
+        Difference first = changed.get(0);
+        return " (" + first.place() + " is " + first.here() + " now and was " + first.there() + " then"
+                + (changed.size() == 1 ? "" : "; " + (changed.size() - 1) + " more") + ")";
+    }
+
+    private void putBack(Connection connection, Map<Table, List<Row>> rows) throws SQLException {
+        Dialect.SqlWork work = () -> {
+            List<Table> order = new ArrayList<>(schema.storingOrder().tables());
+            Collections.reverse(order);
+            for (Table table : order) {
+                new TableSql(dialect, table).clear(connection); // the script may store rows of its own
+            }
+            Collections.reverse(order);
+            for (Table table : order) {
+                new TableSql(dialect, table).restoreAll(connection, rows.getOrDefault(table, List.of()));
+            }
+        };
+        if (dialect.withoutReferences(connection, work)) {
+            return;
+        }
+        connection.setAutoCommit(false);
+        try {
+            work.run();
+            connection.commit();
+        } catch (SQLException e) {
+            connection.rollback();
+            throw e;
+        } finally {
+            connection.setAutoCommit(true);
+        }
     }
 
     @Override
     public void close() {
         try {
-            if (own) {
+            if (start != null && session.isAlive()) {
+                rewind(start);
+            }
+            if (atEnd == AtEnd.END) {
                 session.run("The database cannot be closed", dialect::end);
             } else if (tracker != null && session.isAlive()) {
                 Tracker way = tracker;
@@ -269,7 +447,7 @@ final class JdbcStore implements Store {
             }
         } finally {
             lease.close();
-            if (!own) {
+            if (atEnd != AtEnd.END) {
                 session.close();
             }
         }

@@ -13,17 +13,30 @@ final class Lease implements AutoCloseable {
 
     private final Place place;
 
+    /** Another stage holds the database. */
+    static final class Taken extends ZabbetException {
+        private static final long serialVersionUID = 1L;
+
+        Taken(String message) {
+            super(message);
+        }
+    }
+
     private Lease(Place place) {
         this.place = place;
     }
 
     /**
-     * Takes the lease; waits for another stage to end.
+     * Takes the lease; waits for another stage to end, as long as the property zabbet.leaseSeconds says.
      *
-     * @throws ZabbetException if the other stage does not end in time; the message names its holder
+     * @throws Taken if the other stage does not end in time; the message names its holder
      */
     static Lease take(Session session, Dialect dialect, Place place) {
-        long deadline = System.nanoTime() + Long.getLong("zabbet.leaseSeconds", 20) * 1_000_000_000L;
+        return take(session, dialect, place, Long.getLong("zabbet.leaseSeconds", 20));
+    }
+
+    static Lease take(Session session, Dialect dialect, Place place, long seconds) {
+        long deadline = System.nanoTime() + seconds * 1_000_000_000L;
         while (true) {
             boolean here = TAKEN.add(place.identity());
             if (here) {
@@ -41,8 +54,8 @@ final class Lease implements AutoCloseable {
                 String holder = here
                         ? session.call("The lease's holder cannot be read", c -> dialect.holder(c, place))
                         : "another stage in this process; close it first";
-                throw new ZabbetException("Another stage is open on the " + place.describe() + ", held by " + holder
-                        + ". Two stages would rewind each other's rows. Give each test process a database of its own, or"
+                throw new Taken("Another stage is open on the " + place.describe() + ", held by " + holder
+                        + ". Two stages would rewind each other's rows. Give each a database of its own (Databases), or"
                         + " wait longer with -Dzabbet.leaseSeconds=….");
             }
             pause();

@@ -204,6 +204,24 @@ final class MariaDbDialect implements Dialect {
         return MariaDbLoadData.store(this, connection, rows);
     }
 
+    @Override
+    public void dropAll(Connection connection) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("SET foreign_key_checks = 0");
+            Dialect.runAll(
+                    connection,
+                    "SELECT CONCAT('DROP ', CASE TABLE_TYPE WHEN 'VIEW' THEN 'VIEW' WHEN 'SEQUENCE' THEN 'SEQUENCE' ELSE"
+                            + " 'TABLE' END, ' `', REPLACE(TABLE_NAME, '`', '``'), '`') FROM information_schema.TABLES"
+                            + " WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME NOT LIKE 'zabbet\\_%'");
+            Dialect.runAll(
+                    connection,
+                    "SELECT CONCAT('DROP ', ROUTINE_TYPE, ' `', REPLACE(ROUTINE_NAME, '`', '``'), '`') FROM"
+                            + " information_schema.ROUTINES WHERE ROUTINE_SCHEMA = DATABASE()"
+                            + " AND ROUTINE_NAME NOT LIKE 'zabbet\\_%'");
+            statement.execute("SET foreign_key_checks = 1");
+        }
+    }
+
     static boolean isText(Column column) {
         Kind kind = column.type().kind();
         return kind == Kind.TEXT || kind == Kind.FIXED_TEXT || kind == Kind.ENUM || kind == Kind.JSON;

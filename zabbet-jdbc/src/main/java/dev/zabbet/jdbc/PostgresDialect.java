@@ -287,6 +287,46 @@ final class PostgresDialect implements Dialect {
         return replica[0] ? Optional.of("it is a read replica of another server") : Optional.empty();
     }
 
+    /** What belongs to an extension stays, since a script's CREATE EXTENSION IF NOT EXISTS finds it there. */
+    @Override
+    public void dropAll(Connection connection) throws SQLException {
+        String own = " n.nspname NOT LIKE 'pg\\_%' AND n.nspname NOT IN ('information_schema', 'zabbet')";
+        String notOfExtension =
+                " AND NOT EXISTS (SELECT 1 FROM pg_depend d WHERE d.objid = x.oid AND d.deptype IN ('e', 'i'))";
+        connection.setAutoCommit(false);
+        try {
+            Dialect.runAll(
+                    connection,
+                    "SELECT format('DROP %s IF EXISTS %I.%I CASCADE', CASE x.relkind WHEN 'v' THEN 'VIEW' WHEN 'm' THEN"
+                            + " 'MATERIALIZED VIEW' WHEN 'S' THEN 'SEQUENCE' WHEN 'f' THEN 'FOREIGN TABLE' ELSE 'TABLE'"
+                            + " END, n.nspname, x.relname) FROM pg_class x JOIN pg_namespace n ON n.oid = x.relnamespace"
+                            + " WHERE x.relkind IN ('r', 'p', 'v', 'm', 'S', 'f') AND NOT x.relispartition AND" + own
+                            + notOfExtension);
+            Dialect.runAll(
+                    connection,
+                    "SELECT format('DROP ROUTINE IF EXISTS %s CASCADE', x.oid::regprocedure) FROM pg_proc x"
+                            + " JOIN pg_namespace n ON n.oid = x.pronamespace WHERE x.prokind <> 'a' AND" + own
+                            + notOfExtension);
+            Dialect.runAll(
+                    connection,
+                    "SELECT format('DROP TYPE IF EXISTS %I.%I CASCADE', n.nspname, x.typname) FROM pg_type x"
+                            + " JOIN pg_namespace n ON n.oid = x.typnamespace WHERE x.typtype IN ('e', 'd', 'c', 'r')"
+                            + " AND NOT EXISTS (SELECT 1 FROM pg_class c WHERE c.oid = x.typrelid AND c.relkind <> 'c') AND"
+                            + own + notOfExtension);
+            Dialect.runAll(
+                    connection,
+                    "SELECT format('DROP SCHEMA %I', x.nspname) FROM pg_namespace x WHERE x.nspname <> 'public'"
+                            + " AND x.nspname NOT LIKE 'pg\\_%' AND x.nspname NOT IN ('information_schema', 'zabbet')"
+                            + " AND NOT EXISTS (SELECT 1 FROM pg_depend d WHERE d.refobjid = x.oid)");
+            connection.commit();
+        } catch (SQLException e) {
+            connection.rollback();
+            throw e;
+        } finally {
+            connection.setAutoCommit(true);
+        }
+    }
+
     @Override
     public String markTable() {
         return "zabbet.dedicated";

@@ -7,10 +7,13 @@ import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
+import java.util.HexFormat;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 
@@ -54,6 +57,17 @@ final class SqlScript {
         ClassLoader context = Thread.currentThread().getContextClassLoader();
         InputStream in = context == null ? null : context.getResourceAsStream(resource);
         return in != null ? in : caller.getResourceAsStream("/" + resource);
+    }
+
+    /** Returns what tells this script from another: the SHA-256 of its statements, shortened. */
+    String fingerprint() {
+        try {
+            MessageDigest digest = MessageDigest.getInstance("SHA-256");
+            parts.forEach(part -> digest.update((part.sql() + ";").getBytes(StandardCharsets.UTF_8)));
+            return HexFormat.of().formatHex(digest.digest(), 0, 12);
+        } catch (NoSuchAlgorithmException e) {
+            throw new IllegalStateException("every Java has SHA-256", e);
+        }
     }
 
     /** Runs all statements in order; stops at the first that fails. */

@@ -224,6 +224,21 @@ final class SqliteDialect implements Dialect {
     }
 
     @Override
+    public void dropAll(Connection connection) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("PRAGMA foreign_keys = OFF");
+            for (String type : List.of("view", "table")) {
+                Dialect.runAll(
+                        connection,
+                        "SELECT 'DROP " + type + " \"' || replace(name, '\"', '\"\"') || '\"' FROM sqlite_master"
+                                + " WHERE type = '" + type + "' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\'"
+                                + " AND name NOT LIKE 'zabbet\\_%' ESCAPE '\\'");
+            }
+            statement.execute("PRAGMA foreign_keys = ON");
+        }
+    }
+
+    @Override
     public boolean lock(Connection connection, Place place) throws SQLException {
         return place.inThisProcess() || FileLease.take(place.database());
     }

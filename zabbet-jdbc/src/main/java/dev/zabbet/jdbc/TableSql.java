@@ -100,6 +100,31 @@ final class TableSql {
         }
     }
 
+    /** Stores rows as they were, key and all. */
+    void restoreAll(Connection connection, List<Row> rows) throws SQLException {
+        List<Column> columns =
+                table.columns().stream().filter(c -> !c.isComputed()).toList();
+        try (PreparedStatement statement = connection.prepareStatement(insert(columns))) {
+            for (int i = 0; i < rows.size(); i++) {
+                int index = 1;
+                for (Column column : columns) {
+                    dialect.bind(statement, index++, column, rows.get(i).get(column.name()));
+                }
+                statement.addBatch();
+                if (i % 1000 == 999 || i == rows.size() - 1) {
+                    statement.executeBatch();
+                }
+            }
+        }
+    }
+
+    /** Deletes all rows. */
+    void clear(Connection connection) throws SQLException {
+        try (PreparedStatement statement = connection.prepareStatement("DELETE FROM " + dialect.name(table))) {
+            statement.executeUpdate();
+        }
+    }
+
     /** Gives the row with this row's key this row's values; numbers that the database insists on giving stay. */
     void reset(Connection connection, Row row) throws SQLException {
         List<Column> key = table.keyColumns().stream().map(table::requireColumn).toList();

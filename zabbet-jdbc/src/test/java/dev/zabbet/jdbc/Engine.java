@@ -89,30 +89,35 @@ enum Engine {
 
     /** A new database without tables and without a mark. */
     DataSource empty() {
+        return Jdbc.dataSource(emptyUrl(), this == H2 ? "sa" : "", "");
+    }
+
+    /** The URL of a new database without tables and without a mark. */
+    String emptyUrl() {
         String name = "zabbet_test_" + RUN + "_" + DATABASES.incrementAndGet();
-        try {
-            if (this == H2) {
-                return Jdbc.dataSource("jdbc:h2:mem:" + name + ";DB_CLOSE_DELAY=-1;LOCK_TIMEOUT=700", "sa", "");
-            }
-            if (this == SQLITE) {
-                Path file = Files.createTempDirectory("zabbet").resolve(name + ".db");
-                return Jdbc.dataSource("jdbc:sqlite:" + file + "?foreign_keys=on&busy_timeout=3000", "", "");
-            }
-            String server = server().orElseThrow();
-            execute(Jdbc.dataSource(server, "", ""), "CREATE DATABASE " + name);
-            dropAtTheEnd(server, "DROP DATABASE " + name + (this == POSTGRES ? " WITH (FORCE)" : ""));
-            return Jdbc.dataSource(server.replaceFirst("(//[^/]+/)[^?]*", "$1" + name), "", "");
-        } catch (IOException e) {
-            throw new ZabbetException("no folder for a database", e);
+        if (this == H2) {
+            return "jdbc:h2:mem:" + name + ";DB_CLOSE_DELAY=-1;LOCK_TIMEOUT=700";
         }
+        if (this == SQLITE) {
+            try {
+                Path file = Files.createTempDirectory("zabbet").resolve(name + ".db");
+                return "jdbc:sqlite:" + file + "?foreign_keys=on&busy_timeout=3000";
+            } catch (IOException e) {
+                throw new ZabbetException("no folder for a database", e);
+            }
+        }
+        String server = server().orElseThrow();
+        execute(Jdbc.dataSource(server, "", ""), "CREATE DATABASE " + name);
+        dropAtTheEnd(server, "DROP DATABASE " + name + (this == POSTGRES ? " WITH (FORCE)" : ""));
+        return server.replaceFirst("(//[^/]+/)[^?]*", "$1" + name);
     }
 
     /** One hook for all: as many at once as there are databases would be too many connections for a server. */
     private static synchronized void dropAtTheEnd(String server, String drop) {
         if (DROPS.isEmpty()) {
             Runtime.getRuntime()
-                    .addShutdownHook(new Thread(() -> DROPS.forEach(
-                            (onServer, drops) -> execute(Jdbc.dataSource(onServer, "", ""), drops.toArray(String[]::new)))));
+                    .addShutdownHook(new Thread(() -> DROPS.forEach((onServer, drops) ->
+                            execute(Jdbc.dataSource(onServer, "", ""), drops.toArray(String[]::new)))));
         }
         DROPS.computeIfAbsent(server, s -> new ArrayList<>()).add(drop);
     }

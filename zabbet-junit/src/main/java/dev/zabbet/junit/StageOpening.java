@@ -2,6 +2,7 @@ package dev.zabbet.junit;
 
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.jdbc.Databases;
 import dev.zabbet.jdbc.Jdbc;
 import java.lang.reflect.Field;
 import java.lang.reflect.Modifier;
@@ -36,27 +37,53 @@ final class StageOpening {
             throw wrong("gives both a script and sql; leave one out");
         }
         if (ways.isEmpty()) {
+            if (staged.ownDatabase()) {
+                throw wrong("asks for a database of its own but names no url; an embedded one is its own always");
+            }
             if (staged.value().isEmpty() && staged.sql().isEmpty()) {
                 throw wrong(
                         "needs a script, @Staged(\"/db/schema.sql\"), or statements, @Staged(sql = \"…\"), or a database");
             }
             return staged.sql().isEmpty() ? Jdbc.embedded(staged.value(), testClass) : Jdbc.embeddedSql(staged.sql());
         }
+        if (staged.ownDatabase()) {
+            return own();
+        }
         DataSource database = ways.get(0).get();
+        if (!staged.value().isEmpty()) {
+            return Jdbc.stage(database, staged.value(), testClass);
+        }
+        if (!staged.sql().isEmpty()) {
+            return Jdbc.stageSql(database, staged.sql());
+        }
         if (Jdbc.schema(database).tables().isEmpty()) {
             Jdbc.dedicate(database);
-            if (!staged.value().isEmpty()) {
-                Jdbc.run(database, staged.value(), testClass);
-            } else if (!staged.sql().isEmpty()) {
-                Jdbc.runSql(database, staged.sql());
-            }
         }
         return Jdbc.stage(database);
     }
 
-    /** Tells whether the database outlives the test class. */
+    private Stage own() {
+        if (staged.url().isEmpty() || (staged.value().isEmpty() && staged.sql().isEmpty())) {
+            throw wrong("asks for a database of its own, which takes a url to stand beside and a script or sql");
+        }
+        String url = filled(staged.url());
+        Databases databases = staged.value().isEmpty()
+                ? Databases.besideSql(url, user(), password(), staged.sql())
+                : Databases.beside(url, user(), password(), staged.value(), testClass);
+        return databases.stage();
+    }
+
+    private static String user() {
+        return environment("ZABBET_USER").orElse("");
+    }
+
+    private static String password() {
+        return environment("ZABBET_PASSWORD").orElse("");
+    }
+
+    /** Tells whether the database outlives the test class, and does not rewind itself. */
     boolean isShared() {
-        return !ways().isEmpty();
+        return !ways().isEmpty() && !staged.ownDatabase();
     }
 
     private List<Supplier<DataSource>> ways() {
@@ -74,10 +101,7 @@ final class StageOpening {
     }
 
     private DataSource byUrl() {
-        return Jdbc.dataSource(
-                filled(staged.url()),
-                environment("ZABBET_USER").orElse(""),
-                environment("ZABBET_PASSWORD").orElse(""));
+        return Jdbc.dataSource(filled(staged.url()), user(), password());
     }
 
     private String filled(String url) {

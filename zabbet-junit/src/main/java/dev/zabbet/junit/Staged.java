@@ -43,4 +43,11 @@ public @interface Staged {
 
     /** What gives the database. */
     Class<? extends DatabaseProvider> provider() default DatabaseProvider.class;
+
+    /**
+     * Whether the class gets a database of its own beside the one that {@link #url} names, so that classes run at the
+     * same time, in threads or forks: {@code huts_1}, {@code huts_2} and so on, made when they are first needed and used
+     * again; see {@link dev.zabbet.jdbc.Databases}. Takes a url, and a script or sql.
+     */
+    boolean ownDatabase() default false;
 }
