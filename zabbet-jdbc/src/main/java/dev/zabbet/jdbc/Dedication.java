@@ -9,6 +9,7 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.util.Arrays;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -18,6 +19,9 @@ import org.jspecify.annotations.Nullable;
 final class Dedication {
     /** Lists URLs of databases that are meant for tests although they carry no mark, separated by blanks. */
     private static final String PROPERTY = "zabbet.dedicated";
+
+    /** Words in names of databases that are rarely meant for tests. */
+    private static final Pattern PRODUCTION = Pattern.compile("(?i)(^|[^a-z])(prod|prd|production|live)([^a-z]|$)");
 
     private enum Mark {
         NONE,
@@ -41,7 +45,9 @@ final class Dedication {
         if (mark == Mark.OF_THIS) {
             return;
         }
-        String found = Words.count(schema.tables().size(), "table") + " and " + rows(connection, dialect, schema);
+        String found = schema.tables().isEmpty()
+                ? "no table yet"
+                : Words.count(schema.tables().size(), "table") + " and " + rows(connection, dialect, schema);
         String why = mark == Mark.NONE
                 ? "It is not dedicated to tests"
                 : "It carries the mark of another database, so it is a copy, and not dedicated to tests itself";
@@ -69,6 +75,11 @@ final class Dedication {
             throw new ZabbetException("The database is named " + place.lastPart() + ", not " + mayLose
                     + ". It was not dedicated to tests.");
         }
+        if (mayLose == null && PRODUCTION.matcher(place.lastPart()).find()) {
+            throw new ZabbetException("The " + place.describe()
+                    + " is named like one that is in use, so that it was not dedicated to tests. If all that it holds may"
+                    + " be lost, say so by its name:\n" + command(place) + " --may-lose " + place.lastPart());
+        }
         for (Table table : schema.tables()) {
             if (mayLose == null && !new TableSql(dialect, table).isEmpty(connection)) {
                 throw new ZabbetException("The " + place.describe() + " holds "
@@ -95,7 +106,8 @@ final class Dedication {
     }
 
     private static String command(Place place) {
-        return "  zabbet dedicate --db " + place.url();
+        boolean plain = place.url().matches("[\\w:/.@%+=,-]*");
+        return "  zabbet dedicate --db " + (plain ? place.url() : "'" + place.url() + "'");
     }
 
     private static Mark mark(Connection connection, Dialect dialect, Place place) throws SQLException {

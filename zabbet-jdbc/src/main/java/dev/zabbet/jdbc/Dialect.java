@@ -209,6 +209,19 @@ interface Dialect {
         return List.of("CREATE TABLE IF NOT EXISTS " + markTable() + " (identity VARCHAR(500) NOT NULL PRIMARY KEY)");
     }
 
+    /** Returns why a stage cannot live in a transaction that is rolled back, if that is so. */
+    default Optional<String> noOneTransaction() {
+        return Optional.empty();
+    }
+
+    /** Tells whether counters are set back by a rewind to a savepoint, or can be set without a commit. */
+    default boolean countersGoBackInTransaction() {
+        return true;
+    }
+
+    /** Checks inside a transaction what its end would check, where the database can. */
+    default void checkDeferred(Connection connection) throws SQLException {}
+
     /** Drops all tables and whatever else an application's script makes; not our mark. */
     void dropAll(Connection connection) throws SQLException;
 

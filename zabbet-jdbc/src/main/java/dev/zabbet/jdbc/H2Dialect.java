@@ -171,6 +171,18 @@ final class H2Dialect implements Dialect {
     }
 
     @Override
+    public Optional<String> readOnly(Connection connection) throws SQLException {
+        boolean[] readOnly = {false};
+        SchemaDraft.each(connection, "SELECT READONLY()", rows -> readOnly[0] = rows.getBoolean(1));
+        return readOnly[0] ? Optional.of("it is opened read-only") : Optional.empty();
+    }
+
+    @Override
+    public Optional<String> noOneTransaction() {
+        return Optional.of("H2 moves the counters of keys by ALTER TABLE only, which commits");
+    }
+
+    @Override
     public void dropAll(Connection connection) throws SQLException {
         List<String> identities = new java.util.ArrayList<>();
         try {

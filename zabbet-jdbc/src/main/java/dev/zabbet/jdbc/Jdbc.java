@@ -102,6 +102,34 @@ public final class Jdbc {
     }
 
     /**
+     * Opens a stage in one transaction, which is rolled back when the stage is closed: for a database that nothing may
+     * ever be committed to. It has to be dedicated to tests all the same. Limits:
+     *
+     * <ul>
+     *   <li>The code under test has to take its connections from {@link Stage#dataSource()}; all of them are the same one.
+     *       Other connections see nothing, and of these one at a time can have a transaction open.
+     *   <li>A commit of the code under test ends nothing: what is checked or done only at the end of a transaction is not,
+     *       but for deferred constraints on PostgreSQL. Isolation and read-only settings are left as they are.
+     *   <li>Changes are found by comparing all rows, which takes as long as there are rows.
+     *   <li>Numbers that a sequence (or MariaDB's counter) gave are not given again.
+     *   <li>On MariaDB a statement that changes tables commits all; the stage says so at the next rewind. H2 is refused.
+     *   <li>On SQLite deferred references are not checked.
+     * </ul>
+     *
+     * @throws ZabbetException as {@link #stage(DataSource)}, and on H2
+     */
+    public static Stage stageInTransaction(DataSource dataSource) {
+        Words.notNull(dataSource, "dataSource", "Jdbc.stageInTransaction");
+        return Stage.on(clock -> {
+            try {
+                return JdbcStore.inTransaction(dataSource);
+            } catch (SQLException e) {
+                throw new ZabbetException("The database cannot be opened: " + e.getMessage(), e);
+            }
+        });
+    }
+
+    /**
      * Opens a stage on a database whose tables a script makes. Where there is no table yet, the database is dedicated to
      * tests and the script is run. Since the stage knows the script, it can make the tables again when a test changed
      * them, as long as they held at most 20,000 rows.
@@ -132,8 +160,8 @@ public final class Jdbc {
     /**
      * Marks a database as meant for tests, so that stages can be opened on it. Does nothing if it is marked already.
      *
-     * @throws ZabbetException if it holds rows, which might be somebody's; the message names the command that dedicates
-     *     it all the same
+     * @throws ZabbetException if it holds rows, which might be somebody's, or is named like a database in use (prod,
+     *     live); the message names the command that dedicates it all the same
      */
     public static Dedicated dedicate(DataSource dataSource) {
         return dedicate(dataSource, null);

@@ -47,6 +47,7 @@ final class JdbcStore implements Store {
     private Tracker.@Nullable Position lastMarked;
     private List<Change> lastChanges = List.of();
     private @Nullable RewindPoint start;
+    private @Nullable OneTransaction transaction;
 
     /** What becomes of the database when the stage is closed. */
     enum AtEnd {
@@ -142,6 +143,42 @@ final class JdbcStore implements Store {
         }
     }
 
+    /** Opens a store in a transaction that is rolled back at the end. */
+    static JdbcStore inTransaction(DataSource dataSource) throws SQLException {
+        Connection connection = dataSource.getConnection();
+        try {
+            Dialect dialect = Dialect.of(connection);
+            String reason = dialect.noOneTransaction().orElse(null);
+            if (reason != null) {
+                throw new ZabbetException(
+                        "A stage in one transaction cannot be had on " + dialect.product() + ": " + reason
+                                + ". Open it by Jdbc.stage(dataSource), whose rewind costs as much as there are changes.");
+            }
+            Place place = dialect.place(connection);
+            Dedication.require(connection, dialect, place, dialect.readSchema(connection));
+            if (dialect.journal(new Schema(List.of())).isInstalled(connection)) {
+                open(dataSource, AtEnd.KEEP, null).close(); // what a dead process left is undone first
+            }
+            dialect.prepare(connection);
+            OneTransaction transaction = OneTransaction.begin(connection, dialect);
+            Session session = new Session(transaction);
+            Lease lease = Lease.take(session, dialect, place);
+            try {
+                Schema schema = session.call("The schema cannot be read", dialect::readSchema);
+                JdbcStore store = new JdbcStore(transaction, session, dialect, place, lease, schema, AtEnd.KEEP, null);
+                store.transaction = transaction;
+                store.tracker = new TransactionTracker(transaction, new ComparingTracker(dialect, schema));
+                return store;
+            } catch (RuntimeException e) {
+                lease.close();
+                throw e;
+            }
+        } catch (SQLException | RuntimeException e) {
+            connection.close();
+            throw e;
+        }
+    }
+
     /** A journal that is there although nobody holds the database was left by a process that died. */
     private void settleLeftovers() {
         session.run("What a process that died left behind cannot be undone", connection -> {
@@ -229,6 +266,10 @@ final class JdbcStore implements Store {
         }
     }
 
+    private Tracker.Position point() {
+        return tracked("A rewind point cannot be noted", t -> session.call("", t::point));
+    }
+
     /** Runs work with the journal; where none can be installed, everything is compared from then on. */
     private <V> V tracked(String trouble, java.util.function.Function<Tracker, V> work) {
         Tracker way = tracker;
@@ -287,7 +328,7 @@ final class JdbcStore implements Store {
 
     @Override
     public RewindPoint mark() {
-        Tracker.Position position = here();
+        Tracker.Position position = transaction == null ? here() : point();
         Map<Table, Long> counters = session.call(
                 "The counters cannot be read", connection -> dialect.counters(connection, schema.tables()));
         noteContents(position);
@@ -330,6 +371,11 @@ final class JdbcStore implements Store {
     }
 
     private void resetCounters(Point to) {
+        ordinals.clear();
+        ordinals.putAll(to.ordinals);
+        if (transaction != null && !dialect.countersGoBackInTransaction()) {
+            return;
+        }
         session.run("The counters cannot be set", connection -> {
             Map<Table, Long> now = dialect.counters(connection, schema.tables());
             for (Map.Entry<Table, Long> counter : now.entrySet()) {
@@ -340,8 +386,6 @@ final class JdbcStore implements Store {
                 }
             }
         });
-        ordinals.clear();
-        ordinals.putAll(to.ordinals);
     }
 
     /** The tables are others than at the point: they are made again by the script, with the rows of the point. */
@@ -447,9 +491,19 @@ final class JdbcStore implements Store {
             }
         } finally {
             lease.close();
-            if (atEnd != AtEnd.END) {
+            if (transaction != null) {
+                endTransaction(transaction);
+            } else if (atEnd != AtEnd.END) {
                 session.close();
             }
+        }
+    }
+
+    private static void endTransaction(OneTransaction transaction) {
+        try {
+            transaction.end();
+        } catch (SQLException e) {
+            throw new ZabbetException("The stage's transaction cannot be rolled back: " + e.getMessage(), e);
         }
     }
 }

@@ -4,14 +4,21 @@ import java.util.regex.Pattern;
 
 /** JDBC URLs in messages. */
 final class JdbcUrl {
-    private static final Pattern SECRET = Pattern.compile("(?i)([?&;](?:user|username|password|pwd|passwd)=)[^&;]*");
+    private static final Pattern SECRET = Pattern.compile("(?i)([?&;])(?:user|username|password|pwd|passwd)=[^&;]*");
     private static final Pattern USER_INFO = Pattern.compile("//[^/@\\s]*@");
+
+    /** What a parameter that was taken out leaves: the first separator counts. */
+    private static final Pattern SEPARATORS = Pattern.compile("([?&;])[&;]");
 
     private JdbcUrl() {}
 
     /** Returns the URL without user and password. */
     static String shown(String url) {
-        return USER_INFO.matcher(SECRET.matcher(url).replaceAll("$1…")).replaceAll("//");
+        String bare = SECRET.matcher(url).replaceAll("$1");
+        while (SEPARATORS.matcher(bare).find()) {
+            bare = SEPARATORS.matcher(bare).replaceAll("$1");
+        }
+        return USER_INFO.matcher(bare.replaceAll("[?&;]+$", "")).replaceAll("//");
     }
 
     static String driverHint(String url) {

@@ -205,6 +205,11 @@ final class MariaDbDialect implements Dialect {
     }
 
     @Override
+    public boolean countersGoBackInTransaction() {
+        return false; // ALTER TABLE commits
+    }
+
+    @Override
     public void dropAll(Connection connection) throws SQLException {
         try (Statement statement = connection.createStatement()) {
             statement.execute("SET foreign_key_checks = 0");
@@ -265,7 +270,7 @@ final class MariaDbDialect implements Dialect {
     @Override
     public Optional<String> readOnly(Connection connection) throws SQLException {
         boolean[] readOnly = {false};
-        SchemaDraft.each(connection, "SELECT @@read_only", rows -> readOnly[0] = rows.getBoolean(1));
-        return readOnly[0] ? Optional.of("its server is read-only, as a replica is") : Optional.empty();
+        SchemaDraft.each(connection, "SELECT @@read_only OR @@tx_read_only", rows -> readOnly[0] = rows.getBoolean(1));
+        return readOnly[0] ? Optional.of("its server or session is read-only, as a replica is") : Optional.empty();
     }
 }

@@ -12,6 +12,7 @@ import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.sql.Savepoint;
 import java.sql.Statement;
 import java.sql.Types;
 import java.util.HashMap;
@@ -282,9 +283,24 @@ final class PostgresDialect implements Dialect {
 
     @Override
     public Optional<String> readOnly(Connection connection) throws SQLException {
-        boolean[] replica = {false};
-        SchemaDraft.each(connection, "SELECT pg_is_in_recovery()", rows -> replica[0] = rows.getBoolean(1));
-        return replica[0] ? Optional.of("it is a read replica of another server") : Optional.empty();
+        String[] reason = {""};
+        SchemaDraft.each(
+                connection,
+                "SELECT CASE WHEN pg_is_in_recovery() THEN 'it is a read replica of another server' WHEN"
+                        + " current_setting('transaction_read_only') = 'on' THEN 'its transactions are read-only'"
+                        + " ELSE '' END",
+                rows -> reason[0] = rows.getString(1));
+        return Optional.of(reason[0]).filter(r -> !r.isEmpty());
+    }
+
+    /** Going back to the savepoint leaves the constraints as deferred as they were. */
+    @Override
+    public void checkDeferred(Connection connection) throws SQLException {
+        Savepoint before = connection.setSavepoint();
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("SET CONSTRAINTS ALL IMMEDIATE");
+        }
+        connection.rollback(before);
     }
 
     /** What belongs to an extension stays, since a script's CREATE EXTENSION IF NOT EXISTS finds it there. */

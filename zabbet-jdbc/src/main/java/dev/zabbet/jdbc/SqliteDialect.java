@@ -224,6 +224,11 @@ final class SqliteDialect implements Dialect {
     }
 
     @Override
+    public Optional<String> readOnly(Connection connection) throws SQLException {
+        return connection.isReadOnly() ? Optional.of("the connection is read-only") : Optional.empty();
+    }
+
+    @Override
     public void dropAll(Connection connection) throws SQLException {
         try (Statement statement = connection.createStatement()) {
             statement.execute("PRAGMA foreign_keys = OFF");

@@ -14,6 +14,11 @@ interface Tracker {
     /** Notes the present state. */
     Position here(Connection connection) throws SQLException;
 
+    /** Notes the present state for a rewind alone. */
+    default Position point(Connection connection) throws SQLException {
+        return here(connection);
+    }
+
     /** Returns what has changed since. */
     List<Change> changes(Connection connection, Position since) throws SQLException;
 

@@ -46,7 +46,7 @@ class DedicationTest {
                         .matches(
                                 "(?s)Nothing was written to the \\w+ database \\S+ on [^,]+, which holds 1 table and 1 row\\."
                                         + " It is not dedicated to tests\\.\nIf it is meant for tests, and all that it holds may be"
-                                        + " lost, dedicate it once:\n  zabbet dedicate --db jdbc:\\S+\nor, in code and only while it"
+                                        + " lost, dedicate it once:\n  zabbet dedicate --db '?jdbc:\\S+\nor, in code and only while it"
                                         + " is empty: Jdbc\\.dedicate\\(dataSource\\)\\."),
                 refusal::getMessage);
         assertEquals(before, tables(database));

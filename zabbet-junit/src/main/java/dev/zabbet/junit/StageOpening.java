@@ -40,6 +40,9 @@ final class StageOpening {
             if (staged.ownDatabase()) {
                 throw wrong("asks for a database of its own but names no url; an embedded one is its own always");
             }
+            if (staged.inTransaction()) {
+                throw wrong("asks for one transaction but names no database; an embedded one is rewound faster");
+            }
             if (staged.value().isEmpty() && staged.sql().isEmpty()) {
                 throw wrong(
                         "needs a script, @Staged(\"/db/schema.sql\"), or statements, @Staged(sql = \"…\"), or a database");
@@ -47,9 +50,18 @@ final class StageOpening {
             return staged.sql().isEmpty() ? Jdbc.embedded(staged.value(), testClass) : Jdbc.embeddedSql(staged.sql());
         }
         if (staged.ownDatabase()) {
+            if (staged.inTransaction()) {
+                throw wrong("asks for a database of its own and for one transaction; leave one out");
+            }
             return own();
         }
         DataSource database = ways.get(0).get();
+        if (staged.inTransaction()) {
+            if (!staged.value().isEmpty() || !staged.sql().isEmpty()) {
+                throw wrong("asks for one transaction, in which no tables are made; leave the script out");
+            }
+            return Jdbc.stageInTransaction(database);
+        }
         if (!staged.value().isEmpty()) {
             return Jdbc.stage(database, staged.value(), testClass);
         }
@@ -83,7 +95,7 @@ final class StageOpening {
 
     /** Tells whether the database outlives the test class, and does not rewind itself. */
     boolean isShared() {
-        return !ways().isEmpty() && !staged.ownDatabase();
+        return !ways().isEmpty() && !staged.ownDatabase() && !staged.inTransaction();
     }
 
     private List<Supplier<DataSource>> ways() {

@@ -50,4 +50,11 @@ public @interface Staged {
      * again; see {@link dev.zabbet.jdbc.Databases}. Takes a url, and a script or sql.
      */
     boolean ownDatabase() default false;
+
+    /**
+     * Whether the stage lives in one transaction that is rolled back after the class, for a database that nothing may be
+     * committed to; {@link dev.zabbet.jdbc.Jdbc#stageInTransaction} names the limits. Takes a database whose tables are
+     * there.
+     */
+    boolean inTransaction() default false;
 }

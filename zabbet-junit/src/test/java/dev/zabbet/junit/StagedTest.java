@@ -120,6 +120,53 @@ class StagedTest {
         }
     }
 
+    @Staged(sql = HUT, url = "jdbc:h2:mem:own;USER=sa", ownDatabase = true)
+    static class Own {
+        @Test
+        void test(Stage stage) {
+            assertEquals(
+                    "jdbc:h2:mem:own_1;DB_CLOSE_DELAY=-1", stage.dataSource().toString());
+            assertEquals(1, stage.add("hut").get("id", Integer.class));
+        }
+    }
+
+    @Staged(sql = HUT, ownDatabase = true)
+    static class OwnOfNothing {
+        @Test
+        void test(Stage stage) {}
+    }
+
+    @Staged(sql = HUT, url = "jdbc:h2:mem:own;USER=sa", ownDatabase = true, inTransaction = true)
+    static class OwnInTransaction {
+        @Test
+        void test(Stage stage) {}
+    }
+
+    @Test
+    void aClassMayHaveADatabaseOfItsOwn() {
+        for (int run = 0; run < 2; run++) {
+            EngineTestKit.engine("junit-jupiter")
+                    .selectors(selectClass(Own.class))
+                    .execute()
+                    .testEvents()
+                    .assertStatistics(s -> s.started(1).succeeded(1));
+        }
+        assertFails(
+                OwnOfNothing.class,
+                "asks for a database of its own but names no url; an embedded one is its own always");
+        assertFails(OwnInTransaction.class, "asks for a database of its own and for one transaction; leave one out");
+    }
+
+    private static void assertFails(Class<?> testClass, String why) {
+        EngineTestKit.engine("junit-jupiter")
+                .selectors(selectClass(testClass))
+                .execute()
+                .testEvents()
+                .assertThatEvents()
+                .haveExactly(
+                        1, event(finishedWithFailure(message("@Staged on " + testClass.getName() + " " + why + "."))));
+    }
+
     @Staged
     static class WithoutSchema {
         @Test
@@ -128,15 +175,8 @@ class StagedTest {
 
     @Test
     void aMissingSchemaIsSaid() {
-        EngineTestKit.engine("junit-jupiter")
-                .selectors(selectClass(WithoutSchema.class))
-                .execute()
-                .testEvents()
-                .assertThatEvents()
-                .haveExactly(
-                        1,
-                        event(finishedWithFailure(message("@Staged on " + WithoutSchema.class.getName()
-                                + " needs a script, @Staged(\"/db/schema.sql\"), or statements, @Staged(sql ="
-                                + " \"…\"), or a database."))));
+        assertFails(
+                WithoutSchema.class,
+                "needs a script, @Staged(\"/db/schema.sql\"), or statements, @Staged(sql = \"…\"), or a database");
     }
 }

@@ -1,0 +1,219 @@
+package dev.zabbet.jdbc;
+
+import java.lang.reflect.InvocationHandler;
+import java.lang.reflect.InvocationTargetException;
+import java.lang.reflect.Method;
+import java.lang.reflect.Proxy;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.sql.Savepoint;
+import java.sql.Statement;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * A source of connections that all are one connection, in a transaction that is never committed. What the application
+ * takes for its transaction lies between savepoints: a commit leaves it in place, a rollback takes it back.
+ */
+final class OneTransaction extends PlainDataSource {
+    private final Connection real;
+    private final Dialect dialect;
+    private @Nullable Handle busy;
+
+    private OneTransaction(Connection real, Dialect dialect) {
+        this.real = real;
+        this.dialect = dialect;
+    }
+
+    /** Begins the transaction on a connection that is set up. */
+    static OneTransaction begin(Connection connection, Dialect dialect) throws SQLException {
+        connection.setAutoCommit(false);
+        return new OneTransaction(connection, dialect);
+    }
+
+    @Override
+    public Connection getConnection() {
+        return proxy(Connection.class, new Handle());
+    }
+
+    @Override
+    public Connection getConnection(String user, String password) {
+        return getConnection();
+    }
+
+    Savepoint savepoint() throws SQLException {
+        return real.setSavepoint();
+    }
+
+    /** Takes back all that was done after a savepoint; it stays valid. */
+    void backTo(Savepoint savepoint) throws SQLException {
+        Handle open = busy;
+        if (open != null) {
+            open.begun = null;
+            busy = null;
+        }
+        rollBack(savepoint);
+    }
+
+    private void rollBack(Savepoint savepoint) throws SQLException {
+        try {
+            real.rollback(savepoint);
+        } catch (SQLException e) {
+            throw new SQLException(
+                    "The transaction is no longer the one that the stage began, so that it cannot be taken back."
+                            + " A statement such as CREATE or ALTER TABLE commits on " + dialect.product()
+                            + "; it does not go with a stage in one transaction. (" + e.getMessage() + ")",
+                    e.getSQLState(),
+                    e);
+        }
+    }
+
+    /** Ends the transaction: nothing of it stays. */
+    void end() throws SQLException {
+        try {
+            real.rollback();
+        } finally {
+            real.close();
+        }
+    }
+
+    private static <T> T proxy(Class<T> type, InvocationHandler handler) {
+        return type.cast(Proxy.newProxyInstance(OneTransaction.class.getClassLoader(), new Class<?>[] {type}, handler));
+    }
+
+    private static @Nullable Object invoke(Method method, Object target, @Nullable Object @Nullable [] arguments)
+            throws Throwable {
+        try {
+            return method.invoke(target, arguments);
+        } catch (InvocationTargetException e) {
+            throw e.getCause() == null ? e : e.getCause();
+        }
+    }
+
+    /** What the application holds for a connection. */
+    private final class Handle implements InvocationHandler {
+        private boolean autoCommit = true;
+        private boolean closed;
+        private @Nullable Savepoint begun;
+
+        @Override
+        public @Nullable Object invoke(Object proxy, Method method, @Nullable Object @Nullable [] arguments)
+                throws Throwable {
+            synchronized (OneTransaction.this) {
+                String name = method.getName();
+                switch (name) {
+                    case "close", "abort":
+                        if (!closed) {
+                            closed = true;
+                            undo();
+                        }
+                        return null;
+                    case "isClosed":
+                        return closed || real.isClosed();
+                    case "getAutoCommit":
+                        return autoCommit;
+                    case "setAutoCommit":
+                        keep();
+                        autoCommit = arguments == null || (Boolean) arguments[0];
+                        return null;
+                    case "commit":
+                        keep();
+                        return null;
+                    case "rollback":
+                        if (arguments == null || arguments.length == 0) {
+                            undo();
+                            return null;
+                        }
+                        break;
+                    case "setTransactionIsolation", "setReadOnly":
+                        return null; // neither can be changed in a transaction
+                    case "hashCode":
+                        return System.identityHashCode(proxy);
+                    case "equals":
+                        return arguments != null && proxy == arguments[0];
+                    default:
+                        break;
+                }
+                if (closed) {
+                    throw new SQLException("The connection is closed.", "08003");
+                }
+                if (name.equals("setSavepoint")) {
+                    begin();
+                }
+                Object result = OneTransaction.invoke(method, real, arguments);
+                return result instanceof Statement && method.getReturnType().isInterface()
+                        ? statement(method.getReturnType(), (Statement) result, (Connection) proxy)
+                        : result;
+            }
+        }
+
+        private Object statement(Class<?> type, Statement statement, Connection connection) {
+            return proxy(type, (proxy, method, arguments) -> {
+                if (method.getName().equals("getConnection")) {
+                    return connection;
+                }
+                if (method.getName().equals("equals")) {
+                    return arguments != null && proxy == arguments[0];
+                }
+                if (!method.getName().startsWith("execute")) {
+                    return OneTransaction.invoke(method, statement, arguments);
+                }
+                synchronized (OneTransaction.this) {
+                    return execute(method, statement, arguments);
+                }
+            });
+        }
+
+        /** A statement of its own is taken back alone if it fails, as it would be outside a transaction. */
+        private @Nullable Object execute(Method method, Statement statement, @Nullable Object @Nullable [] arguments)
+                throws Throwable {
+            Handle other = busy;
+            if (other != null && other != this) {
+                throw new SQLException("Another connection has a transaction open. In a stage in one transaction all"
+                        + " connections are one, so that only one at a time can have changes open: commit or close the"
+                        + " other first, or open the stage without a transaction.");
+            }
+            if (!autoCommit) {
+                begin();
+                return OneTransaction.invoke(method, statement, arguments);
+            }
+            Savepoint before = real.setSavepoint();
+            try {
+                return OneTransaction.invoke(method, statement, arguments);
+            } catch (SQLException e) {
+                rollBack(before);
+                throw e;
+            }
+        }
+
+        private void begin() throws SQLException {
+            if (!autoCommit && begun == null) {
+                begun = real.setSavepoint();
+                busy = this;
+            }
+        }
+
+        private void keep() throws SQLException {
+            Savepoint since = begun;
+            if (since == null) {
+                return;
+            }
+            try {
+                dialect.checkDeferred(real);
+            } catch (SQLException e) {
+                undo();
+                throw e;
+            }
+            begun = null;
+            busy = null;
+        }
+
+        private void undo() throws SQLException {
+            Savepoint since = begun;
+            if (since != null) {
+                begun = null;
+                busy = null;
+                rollBack(since);
+            }
+        }
+    }
+}
