@@ -3,6 +3,7 @@ package dev.zabbet;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.TableExpectation;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.factory.Ground;
 import dev.zabbet.factory.Made;
 import dev.zabbet.factory.Plan;
 import dev.zabbet.fake.Fakes;
@@ -37,11 +38,13 @@ public final class Stage implements AutoCloseable {
     private final Store store;
     private final StageClock clock;
     private final long variation;
+    private final Ground ground;
 
     private Stage(Store store, StageClock clock, long variation) {
         this.store = store;
         this.clock = clock;
         this.variation = variation;
+        this.ground = Ground.of(store);
     }
 
     /**
@@ -169,7 +172,7 @@ public final class Stage implements AutoCloseable {
     }
 
     private Plan plan(int count, Factory<?> factory) {
-        return Plan.of(store.schema(), variation, clock, count, factory, store::reserve);
+        return Plan.of(store.schema(), variation, clock, count, factory, ground);
     }
 
     /** Runs code under test and returns what it left. What the code throws is thrown on. */

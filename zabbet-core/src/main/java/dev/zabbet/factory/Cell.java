@@ -14,7 +14,10 @@ sealed interface Cell {
     record Link(Node node, int position, int divisor) implements Cell {}
 
     /** Made from the schema. */
-    record Made(Maker maker) implements Cell {}
+    record Made(Maker maker, Variety variety) implements Cell {}
+
+    /** Made together with other columns, so that checks on all of them hold. */
+    record Solved(Puzzle puzzle, int index) implements Cell {}
 
     /** The number that the store reserved. */
     record Number() implements Cell {}

@@ -32,15 +32,22 @@ public final class Factory<T> {
     private final @Nullable String table;
     private final Map<String, Setting> settings;
     private final List<Children> children;
+    private final boolean filled;
 
     /** Rows made below each row of the factory. */
     record Children(int count, Factory<?> factory) {}
 
-    private Factory(Class<T> type, @Nullable String table, Map<String, Setting> settings, List<Children> children) {
+    private Factory(
+            Class<T> type,
+            @Nullable String table,
+            Map<String, Setting> settings,
+            List<Children> children,
+            boolean filled) {
         this.type = type;
         this.table = table;
         this.settings = settings;
         this.children = children;
+        this.filled = filled;
     }
 
     /**
@@ -52,17 +59,25 @@ public final class Factory<T> {
     public static <T> Factory<T> forType(Class<T> type) {
         Words.notNull(type, "type", "Factory.forType");
         TypeShape.of(type);
-        return new Factory<>(type, null, Map.of(), List.of());
+        return new Factory<>(type, null, Map.of(), List.of(), false);
     }
 
     /** Returns a factory for rows of a table. */
     public static Factory<Row> forTable(String table) {
-        return new Factory<>(Row.class, Words.notNull(table, "table", "Factory.forTable"), Map.of(), List.of());
+        return new Factory<>(Row.class, Words.notNull(table, "table", "Factory.forTable"), Map.of(), List.of(), false);
     }
 
     /** Returns a factory for the same type that stores in this table. */
     public Factory<T> inTable(String table) {
-        return new Factory<>(type, Words.notNull(table, "table", "inTable"), settings, children);
+        return new Factory<>(type, Words.notNull(table, "table", "inTable"), settings, children, filled);
+    }
+
+    /**
+     * Fills optional columns too: those that may be null and have no default, and the optional parents, up to the first
+     * row of a table that the row stands below already.
+     */
+    public Factory<T> filled() {
+        return new Factory<>(type, table, settings, children, true);
     }
 
     /**
@@ -168,7 +183,7 @@ public final class Factory<T> {
         }
         List<Children> more = new ArrayList<>(children);
         more.add(new Children(count, factory));
-        return new Factory<>(type, table, settings, List.copyOf(more));
+        return new Factory<>(type, table, settings, List.copyOf(more), filled);
     }
 
     /**
@@ -194,6 +209,10 @@ public final class Factory<T> {
         return settings;
     }
 
+    boolean isFilled() {
+        return filled;
+    }
+
     List<Children> children() {
         return children;
     }
@@ -206,7 +225,7 @@ public final class Factory<T> {
         Map<String, Setting> copy = new LinkedHashMap<>(settings);
         copy.remove(name);
         copy.put(name, setting);
-        return new Factory<>(type, table, Collections.unmodifiableMap(copy), children);
+        return new Factory<>(type, table, Collections.unmodifiableMap(copy), children, filled);
     }
 
     private Prop prop(Property<? super T, ?> property, String where) {

@@ -3,15 +3,35 @@ package dev.zabbet.factory;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 
-/** Makes the values of a column that nobody says anything about. */
-@FunctionalInterface
-interface Maker {
+/**
+ * Makes the values of a column that nobody says anything about.
+ *
+ * @param how makes one
+ * @param size how many different ones there are; {@link #ENDLESS} if there are more than anybody stores
+ */
+record Maker(How how, long size) {
+    static final long ENDLESS = Long.MAX_VALUE;
 
-    /** Makes the value of one row, in its form in memory. */
-    Object make(Values values);
+    /** Stands for a value that may be like another row's. */
+    static final long ANY = -1;
 
-    /** Picks the maker for a column by its constraints, type and name. */
+    /** The work itself. */
+    @FunctionalInterface
+    interface How {
+        /**
+         * Makes the value of one row, in its form in memory.
+         *
+         * @param different {@link #ANY}, or which of the different values to give, from 0
+         */
+        Object make(Values values, long different);
+    }
+
+    /** Picks the maker for a column by its checks, type and name. */
     static Maker of(Table table, Column column) {
         return new MakerChoice(table, column).pick();
+    }
+
+    Object make(Values values, long different) {
+        return how.make(values, different == ANY || size == ENDLESS ? different : different % size);
     }
 }

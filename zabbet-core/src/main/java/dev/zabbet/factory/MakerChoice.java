@@ -5,19 +5,19 @@ import dev.zabbet.internal.check.Allowed;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.DataType;
 import dev.zabbet.schema.Table;
+import dev.zabbet.schema.TableNature;
 import java.math.BigDecimal;
-import java.math.BigInteger;
 import java.math.RoundingMode;
 import java.time.LocalTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
-import java.util.stream.Stream;
+import java.util.Optional;
 
 /**
  * Picks how a column's values are made. First what its checks list, then its type within their bounds; its name chooses
- * among fitting texts. Values of a column that is unique by itself are different in every row by construction.
+ * among fitting texts.
  */
 final class MakerChoice {
     private static final int YEAR = 365;
@@ -26,7 +26,6 @@ final class MakerChoice {
     private final Column column;
     private final DataType type;
     private final Allowed allowed;
-    private final boolean unique;
     private final String name;
 
     MakerChoice(Table table, Column column) {
@@ -35,60 +34,56 @@ final class MakerChoice {
         this.type = column.type();
         this.allowed = Allowed.of(table, column);
         this.name = column.name().toLowerCase(Locale.ROOT);
-        this.unique = Stream.concat(table.primaryKey().stream(), table.uniques().stream())
-                .anyMatch(key -> uniqueBy(table, key.columns()).equals(column.name()));
-    }
-
-    /**
-     * Returns the one column of a key that makes its rows different: the last that is no part of a reference, since the
-     * others come from parents; the last of all if every one is.
-     */
-    private static String uniqueBy(Table table, List<String> key) {
-        for (int i = key.size() - 1; i >= 0; i--) {
-            if (table.referencesOf(key.get(i)).isEmpty()) {
-                return key.get(i);
-            }
-        }
-        return key.get(key.size() - 1);
     }
 
     Maker pick() {
-        List<Object> choices = allowed.choices().isEmpty() ? labels() : allowed.choices();
+        List<Object> choices = allowed.choices().isEmpty() ? new ArrayList<>(type.labels()) : allowed.choices();
         if (!choices.isEmpty()) {
-            return unique
-                    ? v -> choices.get((int) Math.floorMod(v.ordinal() - 1, (long) choices.size()))
-                    : name.contains("status") || name.contains("state") ? v -> choices.get(0) : v -> v.pick(choices);
+            boolean first = name.contains("status") || name.contains("state");
+            return new Maker(
+                    (v, n) -> n >= 0 ? choices.get((int) n) : first ? choices.get(0) : v.pick(choices), choices.size());
         }
         return switch (type.kind()) {
-            case BOOLEAN -> v -> unique ? v.ordinal() % 2 == 0 : v.oneIn(2);
+            case BOOLEAN -> new Maker((v, n) -> n >= 0 ? n == 0 : (Object) v.oneIn(2), 2);
             case INTEGER -> integer();
             case DECIMAL -> decimal();
             case FLOAT -> floating();
             case TEXT, FIXED_TEXT -> text();
             case ENUM -> throw cannot("it allows no value at all");
-            case BYTES -> this::bytes;
+            case BYTES -> bytes();
             case DATE -> date();
-            case TIME -> v -> LocalTime.ofSecondOfDay(unique ? v.ordinal() % 86_400 : v.between(0, 95) * 900);
+            case TIME ->
+                new Maker((v, n) -> LocalTime.ofSecondOfDay(n >= 0 ? n : v.between(0, 95) * 900), 24 * 60 * 60);
             case TIMESTAMP ->
-                v -> v.now().atOffset(ZoneOffset.UTC).toLocalDateTime().minusSeconds(secondsAgo(v));
-            case INSTANT -> v -> v.now().minusSeconds(secondsAgo(v));
-            case UUID -> Values::uuid;
-            case JSON -> v -> "{\"" + v.word() + "\": " + v.ordinal() + "}";
-            case ARRAY -> v -> List.of();
-            case OTHER -> throw cannot("nothing is known about values of type " + type.sqlName());
+                endless((v, n) ->
+                        v.now().atOffset(ZoneOffset.UTC).toLocalDateTime().minusSeconds(secondsAgo(v, n)));
+            case INSTANT -> endless((v, n) -> v.now().minusSeconds(secondsAgo(v, n)));
+            case UUID -> endless((v, n) -> v.uuid());
+            case JSON -> endless((v, n) -> "{\"" + v.word() + "\": " + v.ordinal() + "}");
+            case ARRAY -> array();
+            case OTHER ->
+                OtherMaker.of(type.sqlName())
+                        .orElseThrow(() -> cannot("nothing is known about values of type " + type.sqlName()));
         };
     }
 
-    private List<Object> labels() {
-        return new ArrayList<>(type.labels());
+    private static Maker endless(Maker.How how) {
+        return new Maker(how, Maker.ENDLESS);
     }
 
     private Maker integer() {
         int bits = type.precision() == DataType.UNLIMITED ? 64 : Math.min(type.precision(), 64);
-        long most = type.unsigned() || bits == 64 ? Long.MAX_VALUE : (1L << (bits - 1)) - 1;
+        long most = bits == 64 ? Long.MAX_VALUE : (1L << (type.unsigned() ? bits : bits - 1)) - 1;
         long least = type.unsigned() ? 0 : -most - 1;
-        long low = allowed.least() == null ? 1 : up(allowed.least());
-        long high = allowed.most() == null ? Math.min(most, Math.max(low, 1) + 999) : down(allowed.most());
+        boolean year = type.sqlName().toLowerCase(Locale.ROOT).startsWith("year");
+        if (year) {
+            least = 1901;
+            most = 2155;
+        }
+        long low = allowed.least() == null ? (year ? 1970 : 1) : Math.max(least, up(allowed.least()));
+        long high = allowed.most() == null
+                ? Math.min(most, year ? 2030 : low > most - 999 ? most : low + 999)
+                : Math.min(most, down(allowed.most()));
         if (allowed.least() == null && high < low) {
             low = Math.max(least, high - 999);
         }
@@ -97,88 +92,150 @@ final class MakerChoice {
         if (from > to) {
             throw cannot("its checks leave no number between " + from + " and " + to);
         }
-        if (unique) {
-            long start = allowed.least() == null && to >= 1 ? Math.max(1, from) : from;
-            return v -> start + v.ordinal() - 1;
-        }
-        return v -> v.between(from, to);
+        long last = allowed.most() == null ? most : to;
+        long size = last - from < 0 || last - from == Long.MAX_VALUE ? Maker.ENDLESS : last - from + 1;
+        return new Maker((v, n) -> n >= 0 ? from + n : v.between(from, to), size);
     }
 
     private Maker decimal() {
         int scale = Math.max(0, type.scale());
-        int digits = type.precision() == DataType.UNLIMITED ? 9 : type.precision();
+        int digits = type.precision() == DataType.UNLIMITED ? 18 : Math.min(18, type.precision());
         BigDecimal limit =
                 BigDecimal.TEN.pow(Math.max(0, digits - scale)).subtract(BigDecimal.ONE.movePointLeft(scale));
         BigDecimal low = allowed.least() == null ? BigDecimal.ONE.min(limit) : allowed.least();
+        if (allowed.least() == null && allowed.most() != null && allowed.most().compareTo(low) < 0) {
+            low = allowed.most().subtract(BigDecimal.valueOf(99)).max(limit.negate());
+        }
         BigDecimal high = allowed.most() == null
                 ? low.add(BigDecimal.valueOf(99)).min(limit)
                 : allowed.most().min(limit);
-        long from = low.movePointRight(scale).setScale(0, RoundingMode.CEILING).longValue();
-        long to = high.movePointRight(scale).setScale(0, RoundingMode.FLOOR).longValue();
+        long from = units(low, scale, RoundingMode.CEILING);
+        long to = units(high, scale, RoundingMode.FLOOR);
         if (from > to) {
             throw cannot("its checks leave no number between " + low + " and " + high);
         }
-        return unique
-                ? v -> BigDecimal.valueOf(from + v.ordinal() - 1, scale)
-                : v -> BigDecimal.valueOf(v.between(from, to), scale);
+        long last = allowed.most() == null ? units(limit, scale, RoundingMode.FLOOR) : to;
+        return new Maker((v, n) -> BigDecimal.valueOf(n >= 0 ? from + n : v.between(from, to), scale), last - from + 1);
+    }
+
+    private static long units(BigDecimal number, int scale, RoundingMode rounding) {
+        return number.movePointRight(scale).setScale(0, rounding).longValue();
     }
 
     private Maker floating() {
-        double low = allowed.least() == null ? 1 : allowed.least().doubleValue();
+        double low = allowed.least() == null
+                ? allowed.most() == null ? 1 : Math.min(1, allowed.most().doubleValue() - 99)
+                : allowed.least().doubleValue();
         double high = allowed.most() == null ? low + 99 : allowed.most().doubleValue();
-        return v ->
-                unique ? low + v.ordinal() - 1 : Math.round((low + (high - low) * v.between(0, 1000) / 1000) * 4) / 4.0;
+        double step = allowed.most() == null ? 1 : Math.min(1, (high - low) / 1_000_000);
+        return new Maker(
+                (v, n) -> n >= 0
+                        ? (Object) (low + n * step)
+                        : (Object)
+                                (high - low < 2
+                                        ? low + (high - low) * v.between(1, 7) / 8
+                                        : Math.round((low + (high - low) * v.between(0, 1000) / 1000) * 4) / 4.0),
+                allowed.most() == null ? Maker.ENDLESS : 1_000_000);
     }
 
     private Maker date() {
-        int back = name.contains("born") || name.contains("birth") ? 60 * YEAR : 30;
-        int least = back > 30 ? 18 * YEAR : 0;
-        if (unique) {
-            return v -> v.today().plusDays(v.ordinal());
-        }
-        boolean past = back > 30 || name.contains("open") || name.contains("since") || name.contains("founded");
-        return past
-                ? v -> v.today().minusDays(v.between(least, Math.max(back, 10 * YEAR)))
-                : v -> v.today().plusDays(v.between(1, 60));
+        boolean birth = name.contains("born") || name.contains("birth");
+        boolean past = birth
+                || List.of("open", "since", "founded", "created", "start", "issued", "hired").stream()
+                        .anyMatch(name::contains);
+        int least = birth ? 18 * YEAR : 0;
+        int most = birth ? 60 * YEAR : 10 * YEAR;
+        return new Maker(
+                (v, n) -> n >= 0
+                        ? v.today().minusDays(n)
+                        : past
+                                ? v.today().minusDays(v.between(least, most))
+                                : v.today().plusDays(v.between(1, 60)),
+                700_000); // from the stage's day back to the year 100 or so
     }
 
-    private long secondsAgo(Values v) {
-        return unique ? v.ordinal() : v.between(0, 30L * 24 * 60) * 60;
+    private static long secondsAgo(Values v, long n) {
+        return n >= 0 ? n : v.between(0, 30L * 24 * 60) * 60;
     }
 
-    private Object bytes(Values v) {
+    private Maker bytes() {
         int room = type.length() == DataType.UNLIMITED ? 16 : Math.min(16, type.length());
-        byte[] bytes = BigInteger.valueOf(v.ordinal())
-                .shiftLeft(64)
-                .or(BigInteger.valueOf(v.between(0, Long.MAX_VALUE)))
-                .toByteArray();
-        byte[] result = new byte[room];
-        int n = Math.min(room, bytes.length);
-        System.arraycopy(bytes, unique ? 0 : bytes.length - n, result, 0, n);
-        return result;
+        if (room == 0) {
+            return new Maker((v, n) -> new byte[0], 1);
+        }
+        return new Maker(
+                (v, n) -> {
+                    byte[] result = new byte[room];
+                    long rest = n >= 0 ? n : v.ordinal();
+                    for (int i = room - 1; i >= Math.max(0, room - 8); i--, rest >>>= 8) {
+                        result[i] = (byte) rest;
+                    }
+                    for (int i = 0; i < room - 8; i++) {
+                        result[i] = (byte) v.between(0, 255);
+                    }
+                    return result;
+                },
+                room >= 8 ? Maker.ENDLESS : 1L << (8 * room));
+    }
+
+    private Maker array() {
+        DataType element = type.element().orElseThrow();
+        Column one = new Column(column.name(), column.sqlName(), element, false, Optional.empty(), column.generation());
+        Maker maker = new MakerChoice(
+                        new Table(
+                                table.name(),
+                                "",
+                                table.name(),
+                                List.of(one),
+                                Optional.empty(),
+                                List.of(),
+                                List.of(),
+                                List.of(),
+                                TableNature.PLAIN),
+                        one)
+                .pick();
+        int least = Math.max(allowed.shortest(), 1);
+        int most = Math.min(allowed.longest(), least + 1);
+        if (most < least) {
+            return new Maker((v, n) -> List.of(), 1);
+        }
+        return new Maker(
+                (v, n) -> {
+                    List<Object> elements = new ArrayList<>();
+                    int count = n >= 0 ? least : v.between(least, most);
+                    for (int i = 0; i < count; i++) {
+                        elements.add(maker.make(v, i == 0 ? n : Maker.ANY));
+                    }
+                    return List.copyOf(elements);
+                },
+                maker.size());
     }
 
     private Maker text() {
         int most = Math.min(type.length() == DataType.UNLIMITED ? Integer.MAX_VALUE : type.length(), allowed.longest());
         int least = allowed.shortest();
-        if (most < Math.max(least, unique ? 1 : 0)) {
+        if (most < least) {
             throw cannot("its checks leave no text of " + least + " to " + most + " characters");
         }
+        if (most == 0) {
+            return new Maker((v, n) -> "", 1);
+        }
         TextMaker maker = TextMaker.of(table.name(), name);
-        boolean code = name.contains("country") && most >= 2;
-        boolean numbered = unique && !maker.isDifferent();
-        return v -> {
-            String text = code && !unique ? v.pick(Vocabulary.COUNTRIES) : maker.make(v);
-            String different = numbered ? TextMaker.numbered(text, v.ordinal()) : text;
-            if (different.length() > most) {
-                different = unique
-                        ? TextMaker.code(v.ordinal(), most)
-                        : different
-                                .substring(0, Math.min(different.length(), most))
-                                .strip();
-            }
-            return different.length() >= least ? different : different + "x".repeat(least - different.length());
-        };
+        boolean country = name.contains("country") && most >= 2;
+        return new Maker(
+                (v, n) -> {
+                    String text = n < 0 && country ? v.pick(Vocabulary.COUNTRIES) : maker.make(v);
+                    if (n >= 0 && !(maker.isDifferent() && n == v.ordinal() - 1)) {
+                        text = TextMaker.numbered(text, n + 1);
+                    }
+                    if (text.length() > most) {
+                        text = n >= 0
+                                ? TextMaker.code(n + 1, most)
+                                : text.substring(0, most).strip();
+                    }
+                    return text.length() >= least ? text : text + "x".repeat(least - text.length());
+                },
+                most >= 12 ? Maker.ENDLESS : (long) Math.pow(36, most) - 1);
     }
 
     private long up(BigDecimal number) {

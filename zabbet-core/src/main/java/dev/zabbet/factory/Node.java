@@ -1,6 +1,7 @@
 package dev.zabbet.factory;
 
 import dev.zabbet.schema.Table;
+import dev.zabbet.schema.UniqueKey;
 import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 
@@ -22,6 +23,17 @@ final class Node {
     /** Where this node's rows begin among the rows of its table for one row asked for. */
     int offset;
 
+    /** Whether all that the node refers to has been worked out. */
+    boolean isDone;
+
+    /** Whether its rows were asked for below others. */
+    boolean isChild;
+
+    /** Whether several rows of the plan refer to one row of this node. */
+    boolean shared;
+
+    private long room = Long.MAX_VALUE;
+    private @Nullable UniqueKey tightest;
     private final @Nullable Source[] sources;
     private long firstOrdinal;
     private int tablePerRoot;
@@ -49,6 +61,28 @@ final class Node {
     void number(long first, int each) {
         firstOrdinal = first;
         tablePerRoot = each;
+        for (Source source : sources) {
+            if (source instanceof Source.Remembered remembered) {
+                remembered.forget();
+            }
+        }
+    }
+
+    /** Notes that a key has room for so many different rows. */
+    void limit(long rows, UniqueKey key) {
+        if (rows < room) {
+            room = rows;
+            tightest = key;
+        }
+    }
+
+    long room() {
+        return room;
+    }
+
+    @Nullable
+    UniqueKey tightest() {
+        return tightest;
     }
 
     long ordinal(int row) {

@@ -6,7 +6,6 @@ import java.time.Clock;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.function.ToLongBiFunction;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -28,30 +27,49 @@ public final class Plan {
      * Plans rows.
      *
      * @param count how many rows of the factory, at least 1
-     * @param reserve reserves ordinals of a table: how many, answered by the first
+     * @param ground where the rows will be stored
      * @throws dev.zabbet.error.ZabbetException if what the factory says cannot be
      */
-    public static Plan of(
-            Schema schema,
-            long variation,
-            Clock clock,
-            int count,
-            Factory<?> factory,
-            ToLongBiFunction<Table, Integer> reserve) {
+    public static Plan of(Schema schema, long variation, Clock clock, int count, Factory<?> factory, Ground ground) {
         if (count < 1) {
             throw new IllegalArgumentException("add(" + count + ", …): the count must be at least 1.");
         }
         List<Node> nodes = new Planner(schema).plan(factory);
+        Plan plan = new Plan(schema, count, nodes);
+        for (Node node : nodes) {
+            Uniqueness.requireRoom(node, plan.size(node));
+        }
         Map<Table, Integer> perRoot = new LinkedHashMap<>();
         nodes.forEach(node -> perRoot.merge(node.table, node.perRoot, Integer::sum));
-        perRoot.forEach((table, each) -> {
-            long first = reserve.applyAsLong(table, Math.multiplyExact(each, count));
-            nodes.stream().filter(n -> n.table.equals(table)).forEach(n -> n.number(first, each));
-        });
-        Plan plan = new Plan(schema, count, nodes);
-        nodes.forEach(node -> new Sources(variation, clock, node, plan.size(node)).prepare());
+        perRoot.forEach((table, each) -> plan.number(table, Math.multiplyExact(each, count), each, 0, ground));
+        List<Sources> sources = nodes.stream()
+                .map(node -> new Sources(variation, clock, node, plan.size(node)))
+                .toList();
+        sources.forEach(Sources::prepare);
+        for (int i = 0; i < nodes.size(); i++) {
+            Node node = nodes.get(i);
+            new Puzzles(node, plan.size(node), sources.get(i), new AskedChecks(node.table, ground)).solve();
+        }
+        new Apart(plan, ground).settle();
         nodes.forEach(node -> new Validity(node, plan.size(node)).require());
         return plan;
+    }
+
+    /**
+     * Takes ordinals for the rows of a table.
+     *
+     * @param beyond how many more than that to leave out before them
+     */
+    void number(Table table, int rows, int each, int beyond, Ground ground) {
+        long first = ground.reserve(table, Math.addExact(rows, beyond)) + beyond;
+        nodes.stream().filter(n -> n.table.equals(table)).forEach(n -> n.number(first, each));
+    }
+
+    int rowsOf(Table table) {
+        return nodes.stream()
+                .filter(n -> n.table.equals(table))
+                .mapToInt(this::size)
+                .sum();
     }
 
     List<Node> nodes() {

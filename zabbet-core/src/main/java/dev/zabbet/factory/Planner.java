@@ -15,6 +15,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -36,6 +37,7 @@ final class Planner {
     /** Returns the nodes in the order in which they were thought of; the first is the one of the rows asked for. */
     List<Node> plan(Factory<?> factory) {
         node(tableOf(factory), factory, 1, null, 1, Map.of());
+        nodes.forEach(node -> new Uniqueness(node).settle());
         Map<Table, Integer> perRoot = new LinkedHashMap<>();
         for (Node node : nodes) {
             node.offset = perRoot.merge(node.table, node.perRoot, Integer::sum) - node.perRoot;
@@ -63,6 +65,7 @@ final class Planner {
         references.sort(Comparator.comparingInt((Reference r) -> -r.columns().size()));
         references.forEach(reference -> settle(node, reference));
         finish(node);
+        node.isDone = true;
         for (Factory.Children children : factory.children()) {
             addChildren(node, children);
         }
@@ -165,8 +168,9 @@ final class Planner {
             return;
         }
         for (int at : own) {
-            boolean required = !node.table.columns().get(at).nullable();
-            if (!required && !node.isSet(at)) {
+            Column column = node.table.columns().get(at);
+            if (column.nullable() && !node.isSet(at) && !isFilled(node, reference)) {
+                leaveEmpty(node, reference);
                 return;
             }
         }
@@ -176,10 +180,81 @@ final class Planner {
             linkTo(node, reference, above, divisorTo(node, above));
             return;
         }
+        Node other = freeOf(node, own) ? shareable(node, reference, target) : null;
+        if (other != null) {
+            other.shared = true;
+            linkTo(node, reference, other, node.perRoot / other.perRoot);
+            return;
+        }
+        Factory<Row> factory = Factory.forTable(target.name());
         link(
                 node,
                 reference,
-                node(target, Factory.forTable(target.name()), node.perRoot, node, 1, pins(node, reference)));
+                node(
+                        target,
+                        node.factory.isFilled() ? factory.filled() : factory,
+                        node.perRoot,
+                        node,
+                        1,
+                        pins(node, reference)));
+    }
+
+    /**
+     * A parent that was brought along for the same row asked for serves here too: an order's customer and its invoice's
+     * are of one tenant. But two references of one row to one table lead to two rows, and so do those of which the
+     * schema says that each row has one of its own.
+     */
+    private @Nullable Node shareable(Node node, Reference reference, Table target) {
+        for (Cell cell : node.cells) {
+            if (cell instanceof Cell.Link link && link.node().table.equals(target)) {
+                return null;
+            }
+        }
+        boolean alone = Stream.concat(node.table.primaryKey().stream(), node.table.uniques().stream())
+                .anyMatch(key -> reference.columns().containsAll(key.columns()));
+        for (Node other : nodes) {
+            if (other.table.equals(target)
+                    && other != node
+                    && other.isDone
+                    && !other.isChild
+                    && node.perRoot % other.perRoot == 0
+                    && !(alone
+                            && (other.shared || node.perRoot != other.perRoot || isReferredToBy(node.table, other)))) {
+                return other;
+            }
+        }
+        return null;
+    }
+
+    private boolean isReferredToBy(Table table, Node parent) {
+        return nodes.stream()
+                .filter(n -> n.table.equals(table))
+                .flatMap(n -> Stream.of(n.cells))
+                .anyMatch(cell -> cell instanceof Cell.Link link && link.node() == parent);
+    }
+
+    /** An optional reference is filled on demand, but not to the row's own table, which would have no end. */
+    private static boolean isFilled(Node node, Reference reference) {
+        if (!node.factory.isFilled()) {
+            return false;
+        }
+        for (Node above = node; above != null; above = above.origin) {
+            if (above.table.name().equals(reference.target())) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    /** A default would refer to a row that need not be there. */
+    private static void leaveEmpty(Node node, Reference reference) {
+        for (String name : reference.columns()) {
+            int at = node.table.requirePosition(name);
+            Column column = node.table.columns().get(at);
+            if (column.nullable() && !node.isSet(at) && column.defaultText().isPresent() && !column.isComputed()) {
+                node.cells[at] = new Cell.Set(new Setting.Fixed(null));
+            }
+        }
     }
 
     /** A reference is settled if all columns come from the user, or all from one row of the table referred to. */
@@ -297,7 +372,8 @@ final class Planner {
                                     reference.targetColumns().get(i)),
                             children.count()));
         }
-        node(table, children.factory(), owner.perRoot * children.count(), owner, children.count(), pinned);
+        Node below = node(table, children.factory(), owner.perRoot * children.count(), owner, children.count(), pinned);
+        below.isChild = true;
     }
 
     /** What is still open: numbers, what the schema needs a value for, and what is left to the store. */
@@ -311,12 +387,20 @@ final class Planner {
                 node.cells[at] = new Cell.Number();
             } else if (column.isComputed()) {
                 node.cells[at] = new Cell.LeftOut();
-            } else if (column.isRequired() || node.table.keyColumns().contains(column.name())) {
-                node.cells[at] = new Cell.Made(Maker.of(node.table, column));
+            } else if (isWanted(node, column)) {
+                node.cells[at] = new Cell.Made(Maker.of(node.table, column), Variety.NONE);
             } else {
                 node.cells[at] = new Cell.LeftOut();
             }
         }
+    }
+
+    private static boolean isWanted(Node node, Column column) {
+        return column.isRequired()
+                || node.table.keyColumns().contains(column.name())
+                || (node.factory.isFilled()
+                        && column.defaultText().isEmpty()
+                        && node.table.referencesOf(column.name()).isEmpty());
     }
 
     private static void requireColumnsForProperties(Node node) {

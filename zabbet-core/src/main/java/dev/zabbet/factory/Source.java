@@ -1,6 +1,7 @@
 package dev.zabbet.factory;
 
 import dev.zabbet.error.ZabbetException;
+import java.util.Arrays;
 import java.util.function.IntFunction;
 import org.jspecify.annotations.Nullable;
 
@@ -56,6 +57,11 @@ sealed interface Source {
             this.states = new byte[rows];
         }
 
+        /** The rows have other ordinals now. */
+        void forget() {
+            Arrays.fill(states, (byte) 0);
+        }
+
         @Override
         public @Nullable Object at(int row) {
             if (states[row] == 1) {
@@ -68,6 +74,14 @@ sealed interface Source {
                 states[row] = 2;
             }
             return values[row];
+        }
+    }
+
+    /** Found together with other columns. */
+    record Solved(Puzzle puzzle, int index) implements Source {
+        @Override
+        public @Nullable Object at(int row) {
+            return puzzle.value(index, row);
         }
     }
 

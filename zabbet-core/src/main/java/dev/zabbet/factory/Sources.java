@@ -46,7 +46,7 @@ final class Sources {
             return new Source.Numbered(node);
         }
         if (cell instanceof Cell.Made made) {
-            return made(position, made.maker());
+            return made(position, made);
         }
         if (cell instanceof Cell.OfParents of) {
             return new Source.Repeated(of.parents().rows().stream()
@@ -59,13 +59,23 @@ final class Sources {
         return new Source.None();
     }
 
-    private Source made(int position, Maker maker) {
+    private Source made(int position, Cell.Made made) {
         Column column = node.table.columns().get(position);
         long name = Mix.name(node.table.name(), column.name());
+        Maker maker = made.maker();
+        Variety variety = made.variety();
         if (isTemporal(column.type())) {
-            return new Source.Pure(row -> Objects.requireNonNull(kept(column, maker.make(values(name, row)))));
+            return new Source.Pure(row -> Objects.requireNonNull(
+                    kept(column, maker.make(values(name, row), variety.different(node.ordinal(row))))));
         }
-        return new Source.Pure(row -> maker.make(values(name, row)));
+        return new Source.Pure(row -> maker.make(values(name, row), variety.different(node.ordinal(row))));
+    }
+
+    /** Returns the source of values for a column of a row; other values for each attempt. */
+    Values values(int position, int row, int attempt) {
+        Column column = node.table.columns().get(position);
+        long name = Mix.name(node.table.name(), column.name());
+        return values(attempt == 0 ? name : Mix.mix(name + attempt), row);
     }
 
     private Source ofSetting(int position, Setting setting) {

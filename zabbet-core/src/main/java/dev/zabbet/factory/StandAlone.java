@@ -20,7 +20,7 @@ final class StandAlone {
         }
         Schema schema = Schema.of(factory.type());
         Factory<T> own = factory.inTable(schema.tables().get(0).name());
-        Plan plan = Plan.of(schema, 0, CLOCK, 1, own, (table, count) -> 1L);
+        Plan plan = Plan.of(schema, 0, CLOCK, 1, own, (table, rows) -> 1L);
         return Made.objects(plan, own, true).get(0);
     }
 }

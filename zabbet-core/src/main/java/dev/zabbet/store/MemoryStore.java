@@ -4,7 +4,6 @@ import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.check.CheckCondition.Verdict;
 import dev.zabbet.internal.value.Canon;
 import dev.zabbet.internal.value.Inexact;
-import dev.zabbet.internal.value.Same;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
@@ -459,15 +458,7 @@ public final class MemoryStore implements Store {
     }
 
     private static boolean holds(Table table, Condition where, @Nullable Object[] row) {
-        if (where instanceof Condition.Equal equal) {
-            return Same.values(row[table.requirePosition(equal.column())], equal.value());
-        }
-        if (where instanceof Condition.Between between) {
-            return row[table.requirePosition(between.column())] instanceof Number number
-                    && number.longValue() >= between.least()
-                    && number.longValue() <= between.most();
-        }
-        return ((Condition.And) where).parts().stream().allMatch(part -> holds(table, part, row));
+        return Matching.holds(where, column -> row[table.requirePosition(column)]);
     }
 
     @SuppressWarnings({"unchecked", "rawtypes"})

@@ -1,6 +1,7 @@
 package dev.zabbet.store;
 
 import dev.zabbet.row.Row;
+import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import java.util.List;
@@ -49,6 +50,23 @@ public interface Store extends AutoCloseable {
         List<Row> rows = new java.util.ArrayList<>();
         read(table, where, rows::add);
         return List.copyOf(rows);
+    }
+
+    /** Tells whether there is a row for which a condition holds. */
+    default boolean holds(Table table, Condition where) {
+        boolean[] found = {false};
+        read(table, where, row -> found[0] = true);
+        return found[0];
+    }
+
+    /**
+     * Evaluates a check constraint for a row that need not be stored, where the store can do so. Asked only about checks
+     * that Zabbet does not understand by itself.
+     *
+     * @return whether the row keeps the check; empty if the store cannot tell
+     */
+    default Optional<Boolean> keeps(Table table, Check check, Row row) {
+        return Optional.empty();
     }
 
     /** Begins to notice what changes, whoever changes it. */

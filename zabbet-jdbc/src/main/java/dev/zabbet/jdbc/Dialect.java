@@ -91,6 +91,11 @@ interface Dialect {
         return "?";
     }
 
+    /** Returns what stands for a value of the column where nothing else tells its type. */
+    default String typed(Column column) {
+        return "CAST(" + placeholder(column) + " AS " + column.type().sqlName() + ")";
+    }
+
     /** Sets a parameter to a value in its form in memory. */
     default void bind(PreparedStatement statement, int index, Column column, @Nullable Object value)
             throws SQLException {
@@ -155,6 +160,12 @@ interface Dialect {
      * @return false if the connection has no right to that; nothing was run then
      */
     boolean withoutReferences(Connection connection, SqlWork work) throws SQLException;
+
+    /** Returns a LIKE in which a backslash stands before a {@code %} or {@code _} that means itself. */
+    default String like(String column, String pattern, boolean ignoreCase) {
+        String left = ignoreCase ? "LOWER(" + column + ")" : column;
+        return left + " LIKE " + (ignoreCase ? "LOWER(" + pattern + ")" : pattern) + " ESCAPE '\\'";
+    }
 
     /** Returns a condition that is true when column and parameter are equal or both null. */
     default String same(Column column) {

@@ -2,6 +2,7 @@ package dev.zabbet.jdbc;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.row.Row;
+import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Difference;
 import dev.zabbet.schema.Schema;
@@ -233,6 +234,17 @@ final class JdbcStore implements Store {
     public void read(Table table, Condition where, Consumer<Row> reader) {
         session.run("Table " + table.name() + " cannot be read", connection -> new TableSql(dialect, table)
                 .read(connection, where, reader));
+    }
+
+    @Override
+    public boolean holds(Table table, Condition where) {
+        return session.call("Table " + table.name() + " cannot be read", connection -> new TableSql(dialect, table)
+                .any(connection, where));
+    }
+
+    @Override
+    public Optional<Boolean> keeps(Table table, Check check, Row row) {
+        return session.call("", connection -> new TableSql(dialect, table).keeps(connection, check, row));
     }
 
     @Override

@@ -73,6 +73,18 @@ final class MariaDbDialect implements Dialect {
         return " () VALUES ()";
     }
 
+    /** A backslash in a literal stands for itself twice here; case counts only in binary comparison. */
+    @Override
+    public String like(String column, String pattern, boolean ignoreCase) {
+        String literal = pattern.replace("\\", "\\\\");
+        return ignoreCase ? "LOWER(" + column + ") LIKE LOWER(" + literal + ")" : column + " LIKE BINARY " + literal;
+    }
+
+    @Override
+    public String typed(Column column) {
+        return placeholder(column); // values have types of their own here
+    }
+
     @Override
     public String same(Column column) {
         return quote(column.sqlName()) + " <=> " + placeholder(column);

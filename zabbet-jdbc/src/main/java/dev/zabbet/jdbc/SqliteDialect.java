@@ -74,6 +74,17 @@ final class SqliteDialect implements Dialect {
         return "";
     }
 
+    /** LIKE ignores the case of ASCII letters here; GLOB does not. */
+    @Override
+    public String like(String column, String pattern, boolean ignoreCase) {
+        return ignoreCase ? Dialect.super.like(column, pattern, true) : column + " GLOB " + SqliteGlob.of(pattern);
+    }
+
+    @Override
+    public String typed(Column column) {
+        return placeholder(column); // values have types of their own here
+    }
+
     @Override
     public String same(Column column) {
         return quote(column.sqlName()) + " IS " + placeholder(column);

@@ -1,6 +1,7 @@
 package dev.zabbet.jdbc;
 
 import dev.zabbet.row.Row;
+import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Generation;
 import dev.zabbet.schema.Table;
@@ -9,10 +10,10 @@ import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
-import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Collections;
 import java.util.List;
+import java.util.Optional;
 import java.util.function.Consumer;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
@@ -148,12 +149,10 @@ final class TableSql {
 
     /** Reads rows, in key order where there is a key. */
     void read(Connection connection, Condition where, Consumer<Row> reader) throws SQLException {
-        List<Object> parameters = new ArrayList<>();
-        List<Column> columns = new ArrayList<>();
-        String condition = condition(where, parameters, columns);
+        ConditionSql condition = new ConditionSql(dialect, table, where);
         StringBuilder sql =
                 new StringBuilder("SELECT " + names(table.columns()) + " FROM " + dialect.nameToRead(table));
-        sql.append(condition.isEmpty() ? "" : " WHERE " + condition);
+        sql.append(condition.isEmpty() ? "" : " WHERE " + condition.text());
         if (!table.keyColumns().isEmpty()) {
             sql.append(" ORDER BY ")
                     .append(names(table.keyColumns().stream()
@@ -161,10 +160,42 @@ final class TableSql {
                             .toList()));
         }
         try (PreparedStatement statement = connection.prepareStatement(sql.toString())) {
-            for (int i = 0; i < parameters.size(); i++) {
-                dialect.bind(statement, i + 1, columns.get(i), parameters.get(i));
-            }
+            condition.bind(statement);
             give(statement, reader);
+        }
+    }
+
+    /** Tells whether there is a row for which the condition holds. */
+    boolean any(Connection connection, Condition where) throws SQLException {
+        ConditionSql condition = new ConditionSql(dialect, table, where);
+        String sql = "SELECT 1 FROM " + dialect.nameToRead(table)
+                + (condition.isEmpty() ? "" : " WHERE " + condition.text()) + " LIMIT 1";
+        try (PreparedStatement statement = connection.prepareStatement(sql)) {
+            condition.bind(statement);
+            try (ResultSet rows = statement.executeQuery()) {
+                return rows.next();
+            }
+        }
+    }
+
+    /** Evaluates a check for a row that is not stored; empty if the database cannot do so outside its table. */
+    Optional<Boolean> keeps(Connection connection, Check check, Row row) {
+        List<Column> columns = row.columns().stream().map(table::requireColumn).toList();
+        String values = columns.stream()
+                .map(c -> dialect.typed(c) + " AS " + dialect.quote(c.sqlName()))
+                .collect(Collectors.joining(", "));
+        String sql = "SELECT CASE WHEN (" + check.text() + ") THEN 1 WHEN NOT (" + check.text()
+                + ") THEN 0 ELSE 1 END FROM (SELECT " + values + ") " + dialect.quote(table.sqlName());
+        try (PreparedStatement statement = connection.prepareStatement(sql)) {
+            int index = 1;
+            for (Column column : columns) {
+                dialect.bind(statement, index++, column, row.get(column.name()));
+            }
+            try (ResultSet result = statement.executeQuery()) {
+                return result.next() ? Optional.of(result.getInt(1) == 1) : Optional.empty();
+            }
+        } catch (SQLException e) {
+            return Optional.empty(); // the database says what is wrong when the row is stored
         }
     }
 
@@ -238,32 +269,6 @@ final class TableSql {
             rows.next();
             return rows.getLong(1);
         }
-    }
-
-    /** Writes a condition; its values go to the parameters, with the columns that they are compared with. */
-    private String condition(Condition where, List<Object> parameters, List<Column> columns) {
-        if (where instanceof Condition.Equal equal) {
-            Column column = table.requireColumn(equal.column());
-            String name = dialect.quote(column.sqlName());
-            if (equal.value() == null) {
-                return name + " IS NULL";
-            }
-            parameters.add(equal.value());
-            columns.add(column);
-            return name + " = " + dialect.placeholder(column);
-        }
-        if (where instanceof Condition.Between between) {
-            Column column = table.requireColumn(between.column());
-            parameters.add(between.least());
-            parameters.add(between.most());
-            columns.add(column);
-            columns.add(column);
-            return dialect.quote(column.sqlName()) + " BETWEEN ? AND ?";
-        }
-        return ((Condition.And) where)
-                .parts().stream()
-                        .map(part -> condition(part, parameters, columns))
-                        .collect(Collectors.joining(" AND "));
     }
 
     private String names(List<Column> columns) {

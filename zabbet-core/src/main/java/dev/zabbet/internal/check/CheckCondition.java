@@ -1,8 +1,12 @@
 package dev.zabbet.internal.check;
 
 import dev.zabbet.schema.Check;
+import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
+import java.math.BigDecimal;
+import java.util.ArrayList;
 import java.util.LinkedHashSet;
+import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.IntFunction;
@@ -64,11 +68,13 @@ public final class CheckCondition {
         return Optional.ofNullable(expr);
     }
 
-    /** Returns the names of the columns in the condition, as the table names them; empty if it was not understood. */
+    /** Returns the names of the columns in the condition, as the table names them. */
     public Set<String> columns() {
         Set<String> names = new LinkedHashSet<>();
         if (expr != null) {
             columnsIn(expr, names);
+        } else {
+            wordsIn(check.text(), names);
         }
         Set<String> known = new LinkedHashSet<>();
         names.forEach(name -> known.add(table.requireColumn(name).name()));
@@ -92,6 +98,136 @@ public final class CheckCondition {
         }
     }
 
+    /** Of a condition that was not understood, all words that name columns count. */
+    private void wordsIn(String text, Set<String> names) {
+        try {
+            for (Lexer.Token token : Lexer.tokens(text)) {
+                boolean name = token.type() == Lexer.Type.WORD || token.type() == Lexer.Type.QUOTED_NAME;
+                if (name && table.position(token.text()) >= 0) {
+                    names.add(token.text());
+                }
+            }
+        } catch (NotUnderstood e) {
+            names.clear(); // not even words
+        }
+    }
+
+    /**
+     * Returns what the condition says about values of a column that would keep it, given the other columns' values.
+     *
+     * @param values gives the value of the column at a position of the table
+     */
+    public List<Suggestion> suggestions(Column column, IntFunction<@Nullable Object> values) {
+        List<Suggestion> found = new ArrayList<>();
+        if (expr != null) {
+            Evaluator evaluator = new Evaluator(name -> values.apply(table.position(name)));
+            suggest(expr, column, evaluator, found);
+        } else {
+            try {
+                for (Lexer.Token token : Lexer.tokens(check.text())) {
+                    if (token.type() == Lexer.Type.TEXT) {
+                        found.add(new Suggestion.Value(token.text()));
+                    } else if (token.type() == Lexer.Type.NUMBER) {
+                        found.add(new Suggestion.Value(new BigDecimal(token.text())));
+                        number(token.text(), found);
+                    }
+                }
+            } catch (NotUnderstood e) {
+                found.clear();
+            }
+        }
+        return found;
+    }
+
+    private static void number(String text, List<Suggestion> found) {
+        if (text.length() < 5 && text.chars().allMatch(Character::isDigit)) {
+            found.add(new Suggestion.Length(Integer.parseInt(text)));
+        }
+    }
+
+    private void suggest(Expr expr, Column column, Evaluator evaluator, List<Suggestion> found) {
+        for (Expr part : parts(expr)) {
+            suggest(part, column, evaluator, found);
+        }
+        if (expr instanceof Expr.Same same) {
+            side(same.left(), same.right(), column, evaluator, found);
+            side(same.right(), same.left(), column, evaluator, found);
+        } else if (expr instanceof Expr.Binary binary) {
+            side(binary.left(), binary.right(), column, evaluator, found);
+            side(binary.right(), binary.left(), column, evaluator, found);
+        } else if (expr instanceof Expr.In in) {
+            in.choices().forEach(choice -> side(in.value(), choice, column, evaluator, found));
+        } else if (expr instanceof Expr.Matches matches && mentions(matches.text(), column)) {
+            Object pattern = evaluator.valueOrNull(matches.pattern());
+            if (pattern != null) {
+                Sampler.of(pattern.toString(), matches.regular())
+                        .ifPresent(sampler -> found.add(new Suggestion.Matching(sampler)));
+            }
+        }
+    }
+
+    private void side(Expr own, Expr other, Column column, Evaluator evaluator, List<Suggestion> found) {
+        if (!mentions(own, column)) {
+            return;
+        }
+        Object value = evaluator.valueOrNull(other);
+        if (value == null) {
+            return;
+        }
+        if (own instanceof Expr.Call call
+                && (call.function().contains("length") || call.function().equals("cardinality"))) {
+            if (value instanceof Number number && number.longValue() < 100_000) {
+                found.add(new Suggestion.Length(number.intValue()));
+            }
+        } else {
+            found.add(new Suggestion.Value(value));
+        }
+        if (own instanceof Expr.Binary sum && value instanceof Number) {
+            // a + b = 10: what is left of 10 without the other side, and with it
+            for (Expr part : List.of(sum.left(), sum.right())) {
+                Object known = mentions(part, column) ? null : evaluator.valueOrNull(part);
+                if (known instanceof Number number) {
+                    BigDecimal total = new BigDecimal(value.toString());
+                    BigDecimal one = new BigDecimal(number.toString());
+                    found.add(new Suggestion.Value(total.subtract(one)));
+                    found.add(new Suggestion.Value(total.add(one)));
+                }
+            }
+        }
+    }
+
+    private boolean mentions(Expr expr, Column column) {
+        Set<String> names = new LinkedHashSet<>();
+        columnsIn(expr, names);
+        return names.stream()
+                .anyMatch(name -> table.column(name).filter(column::equals).isPresent());
+    }
+
+    private static List<Expr> parts(Expr expr) {
+        if (expr instanceof Expr.And and) {
+            return and.parts();
+        }
+        if (expr instanceof Expr.Or or) {
+            return or.parts();
+        }
+        if (expr instanceof Expr.Not not) {
+            return List.of(not.part());
+        }
+        if (expr instanceof Expr.Case cases) {
+            return cases.parts();
+        }
+        if (expr instanceof Expr.Call call) {
+            return call.arguments();
+        }
+        if (expr instanceof Expr.Binary binary) {
+            return List.of(binary.left(), binary.right());
+        }
+        if (expr instanceof Expr.Same same) {
+            return List.of(same.left(), same.right());
+        }
+        return List.of();
+    }
+
     private static void columnsIn(Expr expr, Set<String> names) {
         if (expr instanceof Expr.ColumnRef column) {
             names.add(column.name());
@@ -112,6 +248,11 @@ public final class CheckCondition {
         } else if (expr instanceof Expr.Binary binary) {
             columnsIn(binary.left(), names);
             columnsIn(binary.right(), names);
+        } else if (expr instanceof Expr.Case cases) {
+            cases.parts().forEach(part -> columnsIn(part, names));
+        } else if (expr instanceof Expr.Same same) {
+            columnsIn(same.left(), names);
+            columnsIn(same.right(), names);
         } else if (expr instanceof Expr.Call call) {
             call.arguments().forEach(argument -> columnsIn(argument, names));
         }

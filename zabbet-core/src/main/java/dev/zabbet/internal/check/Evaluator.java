@@ -11,7 +11,6 @@ import java.time.LocalTime;
 import java.time.ZoneOffset;
 import java.time.format.DateTimeParseException;
 import java.util.List;
-import java.util.Locale;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.regex.Pattern;
@@ -38,7 +37,30 @@ final class Evaluator {
         throw new NotUnderstood("a condition that is neither true nor false");
     }
 
+    /** Returns the value, or null if it is unknown or not understood. */
+    @Nullable
+    Object valueOrNull(Expr expr) {
+        try {
+            return value(expr);
+        } catch (NotUnderstood e) {
+            return null;
+        }
+    }
+
     private @Nullable Object value(Expr expr) {
+        if (expr instanceof Expr.Case cases) {
+            for (Expr.When branch : cases.branches()) {
+                if (branch.condition() == null || Boolean.TRUE.equals(truth(branch.condition()))) {
+                    return value(branch.result());
+                }
+            }
+            return null;
+        }
+        if (expr instanceof Expr.Same same) {
+            Object left = value(same.left());
+            Object right = value(same.right());
+            return left == null || right == null ? left == right : compare(left, right) == 0;
+        }
         if (expr instanceof Expr.Literal literal) {
             return literal.value();
         }
@@ -121,25 +143,12 @@ final class Evaluator {
                     ? Pattern.compile(pattern.toString(), flags)
                             .matcher(text.toString())
                             .find()
-                    : Pattern.compile(likeAsRegex(pattern.toString()), flags)
+                    : LikePattern.of(pattern.toString(), matches.ignoreCase())
                             .matcher(text.toString())
                             .matches();
         } catch (PatternSyntaxException e) {
             throw new NotUnderstood("the pattern '" + pattern + "'");
         }
-    }
-
-    private static String likeAsRegex(String like) {
-        StringBuilder regex = new StringBuilder();
-        for (int i = 0; i < like.length(); i++) {
-            char c = like.charAt(i);
-            if (c == '\\' && i + 1 < like.length()) {
-                regex.append(Pattern.quote(like.substring(++i, i + 1)));
-            } else {
-                regex.append(c == '%' ? ".*" : c == '_' ? "." : Pattern.quote(String.valueOf(c)));
-            }
-        }
-        return regex.toString();
     }
 
     private @Nullable Object binary(Expr.Binary binary) {
@@ -161,7 +170,7 @@ final class Evaluator {
         };
     }
 
-    private static Object arithmetic(String operator, Object left, Object right) {
+    static Object arithmetic(String operator, Object left, Object right) {
         if (!(left instanceof Number) || !(right instanceof Number)) {
             throw new NotUnderstood("'" + operator + "' on something that is no number");
         }
@@ -186,39 +195,10 @@ final class Evaluator {
     private @Nullable Object call(Expr.Call call) {
         List<@Nullable Object> arguments =
                 call.arguments().stream().<@Nullable Object>map(this::value).toList();
-        if (call.function().equals("coalesce")) {
-            return arguments.stream().filter(a -> a != null).findFirst().orElse(null);
-        }
-        if (arguments.isEmpty() || arguments.contains(null)) {
-            if (arguments.isEmpty()) {
-                throw new NotUnderstood("the function " + call.function());
-            }
-            return null;
-        }
-        Object first = arguments.get(0);
-        String text = String.valueOf(first);
-        if (arguments.size() > 1) {
-            if (call.function().equals("mod")) {
-                return arithmetic("%", first, arguments.get(1));
-            }
-            throw new NotUnderstood("the function " + call.function());
-        }
-        return switch (call.function()) {
-            case "length", "char_length", "character_length" ->
-                first instanceof byte[] bytes
-                        ? BigDecimal.valueOf(bytes.length)
-                        : BigDecimal.valueOf(text.codePointCount(0, text.length()));
-            case "lower" -> text.toLowerCase(Locale.ROOT);
-            case "upper" -> text.toUpperCase(Locale.ROOT);
-            case "trim", "btrim" -> text.strip();
-            case "ltrim" -> text.stripLeading();
-            case "rtrim" -> text.stripTrailing();
-            case "abs" -> decimal(first).abs();
-            default -> throw new NotUnderstood("the function " + call.function());
-        };
+        return Functions.call(call.function(), arguments);
     }
 
-    private static int compare(Object left, Object right) {
+    static int compare(Object left, Object right) {
         if (left instanceof Number && right instanceof Number) {
             return decimal(left).compareTo(decimal(right));
         }
@@ -264,7 +244,7 @@ final class Evaluator {
         return iso.indexOf('T') < 0 ? LocalDate.parse(iso).atStartOfDay() : LocalDateTime.parse(iso);
     }
 
-    private static BigDecimal decimal(Object number) {
+    static BigDecimal decimal(Object number) {
         return number instanceof BigDecimal d ? d : new BigDecimal(number.toString());
     }
 }

@@ -34,4 +34,25 @@ public sealed interface Expr {
 
     /** The text matches the pattern: of LIKE, or a regular expression. */
     record Matches(Expr text, Expr pattern, boolean regular, boolean ignoreCase) implements Expr {}
+
+    /** The first result whose condition holds, else the last; a null condition of the pair stands for ELSE. */
+    record Case(List<When> branches) implements Expr {
+        /** Returns all conditions and results. */
+        public List<Expr> parts() {
+            List<Expr> parts = new java.util.ArrayList<>();
+            branches.forEach(branch -> {
+                if (branch.condition() != null) {
+                    parts.add(branch.condition());
+                }
+                parts.add(branch.result());
+            });
+            return parts;
+        }
+    }
+
+    /** A branch of CASE. */
+    record When(@Nullable Expr condition, Expr result) {}
+
+    /** The two are equal, or both null. */
+    record Same(Expr left, Expr right) implements Expr {}
 }

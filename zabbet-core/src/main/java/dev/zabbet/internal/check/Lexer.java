@@ -21,7 +21,7 @@ final class Lexer {
     }
 
     private static final List<String> SYMBOLS =
-            List.of("!~*", "!~", "~*", "<>", "!=", "<=", ">=", "||", "::", "<", ">", "=", "~");
+            List.of("<=>", "!~*", "!~", "~*", "<>", "!=", "<=", ">=", "||", "::", "<", ">", "=", "~");
 
     private final String text;
     private final List<Token> tokens = new ArrayList<>();

@@ -34,6 +34,17 @@ final class Parser {
     }
 
     private Expr or() {
+        Expr first = either();
+        while (skip("xor")) {
+            Expr second = either();
+            first = new Expr.Or(List.of(
+                    new Expr.And(List.of(first, new Expr.Not(second))),
+                    new Expr.And(List.of(new Expr.Not(first), second))));
+        }
+        return first;
+    }
+
+    private Expr either() {
         List<Expr> parts = new ArrayList<>(List.of(and()));
         while (skip("or")) {
             parts.add(and());
@@ -79,6 +90,10 @@ final class Parser {
         Expr test;
         if (skip("null")) {
             test = new Expr.IsNull(left);
+        } else if (skip("distinct")) {
+            expect("from");
+            Expr same = new Expr.Same(left, sum());
+            return negated ? same : new Expr.Not(same);
         } else if (skip("true")) {
             test = new Expr.And(List.of(new Expr.Not(new Expr.IsNull(left)), left));
         } else if (skip("false")) {
@@ -118,6 +133,9 @@ final class Parser {
         }
         if (skip("!~")) {
             return new Expr.Not(new Expr.Matches(left, sum(), true, false));
+        }
+        if (skip("<=>")) {
+            return new Expr.Same(left, sum());
         }
         if (peek().type() == Type.SYMBOL && COMPARING.contains(peek().text())) {
             String operator = tokens.get(at++).text().replace("!=", "<>");
@@ -224,7 +242,11 @@ final class Parser {
                     return new Expr.Literal(tokens.get(at++).text());
                 }
                 break;
-            case "case", "exists", "select":
+            case "case":
+                return cases();
+            case "extract":
+                return extract();
+            case "exists", "select":
                 throw new NotUnderstood(word.toUpperCase(Locale.ROOT));
             default:
         }
@@ -232,6 +254,30 @@ final class Parser {
             return new Expr.Call(word, list(")"));
         }
         return name(token);
+    }
+
+    private Expr cases() {
+        Expr subject = peek().is("when") ? null : or();
+        List<Expr.When> branches = new ArrayList<>();
+        while (skip("when")) {
+            Expr condition = or();
+            expect("then");
+            branches.add(new Expr.When(subject == null ? condition : new Expr.Binary("=", subject, condition), or()));
+        }
+        if (skip("else")) {
+            branches.add(new Expr.When(null, or()));
+        }
+        expect("end");
+        return new Expr.Case(List.copyOf(branches));
+    }
+
+    private Expr extract() {
+        expect("(");
+        String field = tokens.get(at++).text().toLowerCase(Locale.ROOT);
+        expect("from");
+        Expr of = or();
+        expect(")");
+        return new Expr.Call(field, List.of(of));
     }
 
     private Expr name(Token token) {

@@ -1,0 +1,103 @@
+package dev.zabbet.factory;
+
+import dev.zabbet.schema.Table;
+import dev.zabbet.schema.UniqueKey;
+import dev.zabbet.store.Condition;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Objects;
+import java.util.Set;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Keeps rows apart from those that are stored already: where a key that was made is taken, the table's rows get ordinals
+ * further on.
+ */
+final class Apart {
+    private static final int ATTEMPTS = 24;
+    private static final int AT_ONCE = 400;
+
+    private final Plan plan;
+    private final Ground ground;
+
+    Apart(Plan plan, Ground ground) {
+        this.plan = plan;
+        this.ground = ground;
+    }
+
+    void settle() {
+        plan.nodes().stream().map(node -> node.table).distinct().forEach(this::settle);
+    }
+
+    private void settle(Table table) {
+        List<Node> nodes =
+                plan.nodes().stream().filter(n -> n.table.equals(table)).toList();
+        List<UniqueKey> keys = Stream.concat(table.primaryKey().stream(), table.uniques().stream())
+                .filter(key -> nodes.stream().anyMatch(node -> isMade(node, key)))
+                .toList();
+        if (keys.isEmpty() || !ground.mayHoldOthers(table)) {
+            return;
+        }
+        int beyond = 0;
+        for (int attempt = 0; attempt < ATTEMPTS && isTaken(nodes, keys); attempt++) {
+            int rows = plan.rowsOf(table);
+            int each = nodes.stream().mapToInt(node -> node.perRoot).sum();
+            plan.number(table, rows, each, beyond, ground);
+            beyond = beyond == 0 ? 1 : beyond * 2;
+        }
+    }
+
+    /** Tells whether it is our own values that make rows different by the key. */
+    private static boolean isMade(Node node, UniqueKey key) {
+        Set<Integer> columns = Uniqueness.columns(node.table, key);
+        return key.expressions().isEmpty()
+                && columns.stream().noneMatch(at -> node.cells[at] instanceof Cell.Number || node.isLeftOut(at))
+                && columns.stream().anyMatch(at -> isDifferent(node.cells[at]));
+    }
+
+    private static boolean isDifferent(@Nullable Cell cell) {
+        return cell instanceof Cell.Made made && made.variety().divisor() > 0 || cell instanceof Cell.Solved;
+    }
+
+    private boolean isTaken(List<Node> nodes, List<UniqueKey> keys) {
+        for (Node node : nodes) {
+            for (UniqueKey key : keys) {
+                for (int from = 0; from < plan.size(node); from += AT_ONCE) {
+                    Condition any = rows(node, key, from, Math.min(plan.size(node), from + AT_ONCE));
+                    if (ground.isStored(node.table, any)) {
+                        return true;
+                    }
+                }
+            }
+        }
+        return false;
+    }
+
+    private Condition rows(Node node, UniqueKey key, int from, int to) {
+        List<String> columns = key.columns();
+        if (columns.size() == 1) {
+            int at = node.table.requirePosition(columns.get(0));
+            List<@Nullable Object> values = new ArrayList<>();
+            for (int row = from; row < to; row++) {
+                values.add(plan.value(node, row, at));
+            }
+            values.removeIf(Objects::isNull);
+            return new Condition.OneOf(columns.get(0), values);
+        }
+        List<Condition> rows = new ArrayList<>();
+        for (int row = from; row < to; row++) {
+            List<Condition> parts = new ArrayList<>();
+            for (String column : columns) {
+                Object value = plan.value(node, row, node.table.requirePosition(column));
+                if (value != null) {
+                    parts.add(new Condition.Equal(column, value));
+                }
+            }
+            if (parts.size() == columns.size()) {
+                rows.add(new Condition.And(parts));
+            }
+        }
+        return new Condition.Or(rows);
+    }
+}

@@ -1,0 +1,65 @@
+package dev.zabbet.factory;
+
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Check;
+import dev.zabbet.schema.Table;
+import dev.zabbet.store.Condition;
+import dev.zabbet.store.Store;
+import java.util.HashSet;
+import java.util.Optional;
+import java.util.Set;
+
+/**
+ * What a plan has to know of the place where its rows will be stored. One for a stage: it remembers which tables held no
+ * row that could stand in the way.
+ */
+public interface Ground {
+
+    /** Reserves ordinals of a table, and returns the first. */
+    long reserve(Table table, int count);
+
+    /** Tells whether a row keeps a check, if the place can tell. */
+    default Optional<Boolean> keeps(Table table, Check check, Row row) {
+        return Optional.empty();
+    }
+
+    /** Tells whether a row is stored for which a condition holds. */
+    default boolean isStored(Table table, Condition condition) {
+        return false;
+    }
+
+    /** Tells whether the table may hold rows that this stage did not make. */
+    default boolean mayHoldOthers(Table table) {
+        return false;
+    }
+
+    /** Returns the ground that a store is. */
+    static Ground of(Store store) {
+        Set<String> known = new HashSet<>();
+        Set<String> empty = new HashSet<>();
+        return new Ground() {
+            @Override
+            public long reserve(Table table, int count) {
+                return store.reserve(table, count);
+            }
+
+            @Override
+            public Optional<Boolean> keeps(Table table, Check check, Row row) {
+                return store.keeps(table, check, row);
+            }
+
+            @Override
+            public boolean isStored(Table table, Condition condition) {
+                return store.holds(table, condition);
+            }
+
+            @Override
+            public boolean mayHoldOthers(Table table) {
+                if (known.add(table.name()) && !store.holds(table, Condition.ALL)) {
+                    empty.add(table.name());
+                }
+                return !empty.contains(table.name());
+            }
+        };
+    }
+}

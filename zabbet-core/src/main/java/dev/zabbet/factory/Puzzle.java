@@ -1,0 +1,148 @@
+package dev.zabbet.factory;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.check.CheckCondition;
+import dev.zabbet.internal.check.CheckCondition.Verdict;
+import dev.zabbet.row.Row;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.function.IntFunction;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Columns of a node whose values are found together, because checks tie them to one another or to constants. For each
+ * row candidates are tried, the least unusual first, until all checks hold: a pure function of the row, like every
+ * value. Not thread-safe.
+ */
+final class Puzzle {
+    private static final int MOST_TRIES = 30_000;
+
+    private final Node node;
+    private final List<Open> open;
+    private final List<CheckCondition> checks;
+    private final Arbiter arbiter;
+    private final Map<Integer, Integer> indexOf = new LinkedHashMap<>();
+    private long solvedOrdinal = -1;
+    private @Nullable Object[] solution = {};
+
+    /** A column to find a value for. */
+    record Open(int position, Candidates candidates) {}
+
+    /** Gives the candidates for a column of a row, the least unusual first. */
+    @FunctionalInterface
+    interface Candidates {
+        List<@Nullable Object> of(int row, List<CheckCondition> checks, IntFunction<@Nullable Object> others);
+    }
+
+    /** Tells of a condition that only the store can evaluate whether a row keeps it. */
+    @FunctionalInterface
+    interface Arbiter {
+        boolean keeps(CheckCondition condition, IntFunction<@Nullable Object> row);
+    }
+
+    Puzzle(Node node, List<Open> open, List<CheckCondition> checks, Arbiter arbiter) {
+        this.node = node;
+        this.open = List.copyOf(open);
+        this.checks = List.copyOf(checks);
+        this.arbiter = arbiter;
+        for (int i = 0; i < open.size(); i++) {
+            indexOf.put(open.get(i).position(), i);
+        }
+    }
+
+    List<Open> open() {
+        return open;
+    }
+
+    /** Returns the value of the column at an index of {@link #open}. */
+    @Nullable
+    Object value(int index, int row) {
+        if (node.ordinal(row) != solvedOrdinal) {
+            solution = solve(row);
+            solvedOrdinal = node.ordinal(row);
+        }
+        return solution[index];
+    }
+
+    private @Nullable Object[] solve(int row) {
+        @Nullable Object[] values = new @Nullable Object[open.size()];
+        int[] tries = {0};
+        // The candidates of later columns depend on earlier ones; few deviations are tried before many.
+        for (int budget = 0; budget < 60 && tries[0] < MOST_TRIES; budget++) {
+            int[] longest = {0};
+            if (attempt(row, 0, budget, values, tries, longest)) {
+                return values;
+            }
+            if (longest[0] < budget) {
+                break; // all combinations were tried
+            }
+        }
+        throw unsolvable(row);
+    }
+
+    /** Tries the combinations whose deviations add up to exactly the budget. */
+    private boolean attempt(int row, int at, int budget, @Nullable Object[] values, int[] tries, int[] longest) {
+        if (tries[0] >= MOST_TRIES) {
+            return false;
+        }
+        List<@Nullable Object> candidates =
+                open.get(at).candidates().of(row, checks, position -> known(position, row, at, values));
+        boolean last = at == open.size() - 1;
+        for (int i = last ? budget : 0; i <= budget && i < candidates.size(); i++) {
+            values[at] = candidates.get(i);
+            if (last) {
+                longest[0] = Math.max(longest[0], budget);
+                tries[0]++;
+                if (holds(row, values)) {
+                    return true;
+                }
+            } else if (attempt(row, at + 1, budget - i, values, tries, longest)) {
+                return true;
+            }
+        }
+        return false;
+    }
+
+    private @Nullable Object known(int position, int row, int before, @Nullable Object[] values) {
+        Integer index = indexOf.get(position);
+        return index == null ? Tested.value(node, position, row) : index < before ? values[index] : null;
+    }
+
+    private boolean holds(int row, @Nullable Object[] values) {
+        IntFunction<@Nullable Object> all = position -> known(position, row, open.size(), values);
+        for (CheckCondition check : checks) {
+            Verdict verdict = check.evaluate(all);
+            if (verdict == Verdict.BROKEN || (verdict == Verdict.NOT_UNDERSTOOD && !arbiter.keeps(check, all))) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    private ZabbetException unsolvable(int row) {
+        List<String> texts = new ArrayList<>();
+        for (CheckCondition check : checks) {
+            String name = check.check().name();
+            texts.add((name.isEmpty() ? "" : name + ", ") + check.check().text());
+        }
+        Map<String, @Nullable Object> fixed = new LinkedHashMap<>();
+        List<String> free = new ArrayList<>();
+        for (CheckCondition check : checks) {
+            for (String column : check.columns()) {
+                int position = node.table.requirePosition(column);
+                if (!indexOf.containsKey(position)) {
+                    fixed.put(column, Tested.value(node, position, row));
+                } else if (!free.contains(column)) {
+                    free.add(column);
+                }
+            }
+        }
+        return new ZabbetException("No values of " + String.join(", ", free) + " are found with which a row of "
+                + node.table.name() + " keeps its " + (texts.size() == 1 ? "check " : "checks ")
+                + String.join("; and ", texts) + (fixed.isEmpty() ? "" : ", with " + Row.of(fixed)) + ". Set "
+                + String.join(", ", free) + " to values that keep " + (texts.size() == 1 ? "it" : "them")
+                + ". Nothing was stored.");
+    }
+}

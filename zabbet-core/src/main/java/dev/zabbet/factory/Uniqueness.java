@@ -1,0 +1,146 @@
+package dev.zabbet.factory;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.check.CheckCondition;
+import dev.zabbet.schema.Check;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Table;
+import dev.zabbet.schema.UniqueKey;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Set;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Makes the rows of a node different by every unique key, by construction: in each key the made column with the most
+ * different values follows the ordinal; where no column has enough, several do, as the digits of a number do.
+ */
+final class Uniqueness {
+    /** What is more than this is not counted. */
+    private static final long PLENTY = 1_000_000_000L;
+
+    private final Node node;
+    private final Table table;
+
+    Uniqueness(Node node) {
+        this.node = node;
+        this.table = node.table;
+    }
+
+    void settle() {
+        Stream.concat(table.primaryKey().stream(), table.uniques().stream())
+                .sorted(Comparator.comparingInt(key -> columns(key).size()))
+                .forEach(this::settle);
+    }
+
+    /** Returns the columns that decide whether a row is like another, those of expressions among them. */
+    static Set<Integer> columns(Table table, UniqueKey key) {
+        Set<Integer> columns = new LinkedHashSet<>();
+        key.columns().forEach(column -> columns.add(table.requirePosition(column)));
+        for (String expression : key.expressions()) {
+            CheckCondition.of(table, new Check("", expression))
+                    .columns()
+                    .forEach(column -> columns.add(table.requirePosition(column)));
+        }
+        return columns;
+    }
+
+    private Set<Integer> columns(UniqueKey key) {
+        return columns(table, key);
+    }
+
+    private void settle(UniqueKey key) {
+        List<Integer> made = new ArrayList<>();
+        for (int at : columns(key)) {
+            Cell cell = node.cells[at];
+            if (cell instanceof Cell.Number || (cell instanceof Cell.Link link && isOwn(link))) {
+                return;
+            }
+            if (cell instanceof Cell.Made of) {
+                if (of.variety().equals(Variety.EACH_ROW) && of.maker().size() >= PLENTY) {
+                    return;
+                }
+                made.add(at);
+            } else if (cell instanceof Cell.LeftOut
+                    && isConstant(table.columns().get(at))) {
+                made.add(at);
+            } else if (cell instanceof Cell.LeftOut) {
+                return; // null, which is different from every null, or what the database makes
+            }
+        }
+        if (!made.isEmpty()) {
+            spread(key, made);
+        }
+    }
+
+    /** A parent made for each row has a key of its own, and that is what the column holds. */
+    private boolean isOwn(Cell.Link link) {
+        return link.divisor() == 1
+                && link.node() != node
+                && !link.node().shared
+                && Stream.concat(link.node().table.primaryKey().stream(), link.node().table.uniques().stream())
+                        .anyMatch(key -> key.columns()
+                                .equals(List.of(link.node()
+                                        .table
+                                        .columns()
+                                        .get(link.position())
+                                        .name())));
+    }
+
+    private static boolean isConstant(Column column) {
+        return column.defaultText().isPresent()
+                && !column.isComputed()
+                && !column.defaultText().get().contains("(")
+                && !column.defaultText()
+                        .get()
+                        .toLowerCase(java.util.Locale.ROOT)
+                        .startsWith("next value");
+    }
+
+    private void spread(UniqueKey key, List<Integer> made) {
+        made.removeIf(at -> node.cells[at] instanceof Cell.LeftOut && made.size() > 1 && hasMade(made));
+        int best = made.get(0);
+        for (int at : made) {
+            if (maker(at).size() > maker(best).size()) {
+                best = at;
+            }
+        }
+        if (maker(best).size() >= PLENTY) {
+            node.cells[best] = new Cell.Made(maker(best), Variety.EACH_ROW);
+            return;
+        }
+        long divisor = 1;
+        for (int i = made.size() - 1; i >= 0; i--) {
+            int at = made.get(i);
+            node.cells[at] = new Cell.Made(maker(at), new Variety(divisor));
+            divisor = Math.multiplyExact(divisor, Math.min(maker(at).size(), PLENTY));
+            if (divisor >= PLENTY) {
+                return;
+            }
+        }
+        node.limit(divisor, key);
+    }
+
+    private boolean hasMade(List<Integer> made) {
+        return made.stream().anyMatch(at -> node.cells[at] instanceof Cell.Made);
+    }
+
+    private Maker maker(int at) {
+        return node.cells[at] instanceof Cell.Made made
+                ? made.maker()
+                : Maker.of(table, table.columns().get(at));
+    }
+
+    /** Refuses a plan that needs more different rows than a key has room for. */
+    static void requireRoom(Node node, int rows) {
+        @Nullable UniqueKey key = node.tightest();
+        if (key != null && rows > node.room()) {
+            throw new ZabbetException("Only " + node.room() + " rows of " + node.table.name()
+                    + " can be different by (" + String.join(", ", key.columns()) + "), and " + rows
+                    + " are asked for. Give those columns values of your own, or ask for fewer.");
+        }
+    }
+}

@@ -1,0 +1,33 @@
+package dev.zabbet.internal.check;
+
+import dev.zabbet.internal.value.Canon;
+import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.schema.Column;
+import java.util.Optional;
+
+/** Defaults that are constants. */
+public final class Constant {
+    private Constant() {}
+
+    /** Returns the value that a column's default is, in the column's form in memory; empty if it is none or null. */
+    public static Optional<Object> ofDefault(Column column) {
+        if (column.defaultText().isEmpty()) {
+            return Optional.empty();
+        }
+        try {
+            return Parser.parse(column.defaultText().get()) instanceof Expr.Literal literal && literal.value() != null
+                    ? Optional.ofNullable(Canon.of(column.type(), literal.value()))
+                    : Optional.empty();
+        } catch (NotUnderstood | Inexact e) {
+            return Optional.empty();
+        }
+    }
+
+    /** Tells whether the default is the word NULL. */
+    public static boolean isNull(Column column) {
+        return column.defaultText()
+                .map(text -> text.strip().toLowerCase(java.util.Locale.ROOT))
+                .filter(text -> text.equals("null") || text.startsWith("null::"))
+                .isPresent();
+    }
+}

@@ -1,0 +1,160 @@
+package dev.zabbet.internal.check;
+
+import java.math.BigDecimal;
+import java.math.RoundingMode;
+import java.nio.charset.StandardCharsets;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.util.List;
+import java.util.Locale;
+import java.util.regex.Pattern;
+import java.util.regex.PatternSyntaxException;
+import org.jspecify.annotations.Nullable;
+
+/** The functions of conditions that mean the same in the databases that know them. */
+final class Functions {
+    private Functions() {}
+
+    static @Nullable Object call(String function, List<@Nullable Object> arguments) {
+        switch (function) {
+            case "coalesce", "ifnull", "nvl":
+                return arguments.stream().filter(a -> a != null).findFirst().orElse(null);
+            case "num_nonnulls":
+                return count(arguments, false);
+            case "num_nulls":
+                return count(arguments, true);
+            case "nullif":
+                Object a = arguments.get(0);
+                Object b = arguments.get(1);
+                return a != null && b != null && Evaluator.compare(a, b) == 0 ? null : a;
+            case "concat":
+                StringBuilder joined = new StringBuilder();
+                arguments.stream().filter(x -> x != null).forEach(joined::append);
+                return joined.toString();
+            case "greatest", "least":
+                return extreme(function.equals("greatest"), arguments);
+            default:
+        }
+        if (arguments.isEmpty()) {
+            throw new NotUnderstood("the function " + function);
+        }
+        if (arguments.contains(null)) {
+            return null;
+        }
+        Object first = arguments.get(0);
+        return arguments.size() == 1 ? ofOne(function, first) : ofMore(function, first, arguments);
+    }
+
+    private static BigDecimal count(List<@Nullable Object> arguments, boolean nulls) {
+        return BigDecimal.valueOf(
+                arguments.stream().filter(a -> (a == null) == nulls).count());
+    }
+
+    private static @Nullable Object extreme(boolean greatest, List<@Nullable Object> arguments) {
+        Object found = null;
+        for (Object argument : arguments) {
+            if (argument != null && (found == null || (Evaluator.compare(argument, found) > 0) == greatest)) {
+                found = argument;
+            }
+        }
+        return found;
+    }
+
+    private static Object ofOne(String function, Object first) {
+        String text = String.valueOf(first);
+        return switch (function) {
+            case "length", "char_length", "character_length", "len" ->
+                first instanceof byte[] bytes
+                        ? BigDecimal.valueOf(bytes.length)
+                        : BigDecimal.valueOf(text.codePointCount(0, text.length()));
+            case "octet_length" ->
+                BigDecimal.valueOf(
+                        first instanceof byte[] bytes ? bytes.length : text.getBytes(StandardCharsets.UTF_8).length);
+            case "lower", "lcase" -> text.toLowerCase(Locale.ROOT);
+            case "upper", "ucase" -> text.toUpperCase(Locale.ROOT);
+            case "trim", "btrim" -> text.strip();
+            case "ltrim" -> text.stripLeading();
+            case "rtrim" -> text.stripTrailing();
+            case "abs" -> Evaluator.decimal(number(function, first)).abs();
+            case "floor" -> Evaluator.decimal(number(function, first)).setScale(0, RoundingMode.FLOOR);
+            case "ceil", "ceiling" -> Evaluator.decimal(number(function, first)).setScale(0, RoundingMode.CEILING);
+            case "round" -> Evaluator.decimal(number(function, first)).setScale(0, RoundingMode.HALF_UP);
+            case "sign" ->
+                BigDecimal.valueOf(Evaluator.decimal(number(function, first)).signum());
+            case "cardinality" -> BigDecimal.valueOf(list(function, first).size());
+            case "year" -> BigDecimal.valueOf(date(function, first).getYear());
+            case "month" -> BigDecimal.valueOf(date(function, first).getMonthValue());
+            case "day" -> BigDecimal.valueOf(date(function, first).getDayOfMonth());
+            default -> throw new NotUnderstood("the function " + function);
+        };
+    }
+
+    private static @Nullable Object ofMore(String function, Object first, List<@Nullable Object> arguments) {
+        Object second = java.util.Objects.requireNonNull(arguments.get(1));
+        String text = String.valueOf(first);
+        switch (function) {
+            case "mod":
+                return Evaluator.arithmetic("%", first, second);
+            case "left":
+                return text.substring(0, Math.min(text.length(), whole(second)));
+            case "right":
+                return text.substring(Math.max(0, text.length() - whole(second)));
+            case "substr", "substring":
+                int from = Math.max(0, whole(second) - 1);
+                int to = arguments.size() > 2
+                        ? from + whole(java.util.Objects.requireNonNull(arguments.get(2)))
+                        : text.length();
+                return text.substring(Math.min(from, text.length()), Math.min(Math.max(to, from), text.length()));
+            case "position", "instr", "strpos":
+                boolean needleFirst = function.equals("position");
+                return BigDecimal.valueOf(
+                        (needleFirst ? second.toString().indexOf(text) : text.indexOf(second.toString())) + 1);
+            case "replace":
+                if (arguments.size() == 3) {
+                    return text.replace(second.toString(), String.valueOf(arguments.get(2)));
+                }
+                break;
+            case "regexp_like", "regexp":
+                try {
+                    return Pattern.compile(second.toString()).matcher(text).find();
+                } catch (PatternSyntaxException e) {
+                    throw new NotUnderstood("the pattern '" + second + "'");
+                }
+            case "array_length":
+                int size = list(function, first).size();
+                return size == 0 ? null : BigDecimal.valueOf(size); // of an empty array it is null
+            case "round":
+                return Evaluator.decimal(number(function, first)).setScale(whole(second), RoundingMode.HALF_UP);
+            default:
+        }
+        throw new NotUnderstood("the function " + function);
+    }
+
+    private static Number number(String function, Object value) {
+        if (value instanceof Number number) {
+            return number;
+        }
+        throw new NotUnderstood(function + " of something that is no number");
+    }
+
+    private static int whole(Object value) {
+        return number("a length", value).intValue();
+    }
+
+    private static List<?> list(String function, Object value) {
+        if (value instanceof List<?> list) {
+            return list;
+        }
+        throw new NotUnderstood(function + " of something that is no array");
+    }
+
+    private static LocalDate date(String function, Object value) {
+        if (value instanceof LocalDate date) {
+            return date;
+        }
+        if (value instanceof LocalDateTime dateTime) {
+            return dateTime.toLocalDate();
+        }
+        throw new NotUnderstood(function + " of something that is no date");
+    }
+}

@@ -1,0 +1,291 @@
+package dev.zabbet.internal.check;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * Makes texts that match a pattern: of LIKE, or a regular expression of the kind that databases share (classes, groups,
+ * alternatives, repetition, anchors). What it does not know, such as looking ahead, it does not guess.
+ */
+public final class Sampler {
+    private static final String LETTERS = "abcdefghijklmnopqrstuvwxyz";
+    private static final String DIGITS = "0123456789";
+
+    private final Part whole;
+
+    /** Chooses one of so many; two choosers that answer alike give the same text. */
+    @FunctionalInterface
+    public interface Choice {
+        /** Returns a number from 0 to {@code n - 1}. */
+        int of(int n);
+    }
+
+    private interface Part {
+        void write(StringBuilder text, Choice choice, boolean different);
+    }
+
+    private Sampler(Part whole) {
+        this.whole = whole;
+    }
+
+    /** Reads a pattern; empty if it holds something that is not known here. */
+    public static Optional<Sampler> of(String pattern, boolean regular) {
+        try {
+            return Optional.of(new Sampler(regular ? new Reader(pattern).read() : like(pattern)));
+        } catch (NotUnderstood e) {
+            return Optional.empty();
+        }
+    }
+
+    /** Returns a text that matches. */
+    public String any(Choice choice) {
+        StringBuilder text = new StringBuilder();
+        whole.write(text, choice, false);
+        return text.toString();
+    }
+
+    /** Returns a text that matches and is another for each number, as far as the pattern has room. */
+    public String different(long number) {
+        long[] rest = {number};
+        StringBuilder text = new StringBuilder();
+        whole.write(
+                text,
+                n -> {
+                    int chosen = (int) (rest[0] % n);
+                    rest[0] /= n;
+                    return chosen;
+                },
+                true);
+        return text.toString();
+    }
+
+    private static Part like(String pattern) {
+        List<Part> parts = new ArrayList<>();
+        for (int i = 0; i < pattern.length(); i++) {
+            char c = pattern.charAt(i);
+            if (c == '\\' && i + 1 < pattern.length()) {
+                parts.add(oneOf(String.valueOf(pattern.charAt(++i))));
+            } else if (c == '%') {
+                parts.add(repeat(oneOf(LETTERS), 1, 3));
+            } else {
+                parts.add(oneOf(c == '_' ? LETTERS : String.valueOf(c)));
+            }
+        }
+        return sequence(parts);
+    }
+
+    private static Part oneOf(String characters) {
+        return (text, choice, different) ->
+                text.append(characters.charAt(characters.length() == 1 ? 0 : choice.of(characters.length())));
+    }
+
+    private static Part sequence(List<Part> parts) {
+        return (text, choice, different) -> parts.forEach(part -> part.write(text, choice, different));
+    }
+
+    private static Part repeat(Part part, int least, int most) {
+        return (text, choice, different) -> {
+            int count = different
+                    ? Math.max(least, Math.min(most, 6))
+                    : least + (most == least ? 0 : choice.of(Math.min(most - least, 3) + 1));
+            for (int i = 0; i < count; i++) {
+                part.write(text, choice, different);
+            }
+        };
+    }
+
+    /** Reads a regular expression. */
+    private static final class Reader {
+        private final String pattern;
+        private int at;
+
+        Reader(String pattern) {
+            this.pattern = pattern;
+        }
+
+        Part read() {
+            Part part = alternatives();
+            if (at < pattern.length()) {
+                throw new NotUnderstood("'" + pattern.charAt(at) + "'");
+            }
+            return part;
+        }
+
+        private Part alternatives() {
+            List<Part> choices = new ArrayList<>();
+            do {
+                choices.add(branch());
+            } while (skip('|'));
+            return choices.size() == 1
+                    ? choices.get(0)
+                    : (text, choice, different) ->
+                            choices.get(choice.of(choices.size())).write(text, choice, different);
+        }
+
+        private Part branch() {
+            List<Part> parts = new ArrayList<>();
+            while (at < pattern.length() && pattern.charAt(at) != '|' && pattern.charAt(at) != ')') {
+                Part part = atom();
+                parts.add(quantified(part));
+            }
+            return sequence(parts);
+        }
+
+        private Part atom() {
+            char c = pattern.charAt(at++);
+            switch (c) {
+                case '^', '$':
+                    return sequence(List.of());
+                case '.':
+                    return oneOf(LETTERS);
+                case '[':
+                    return oneOf(characters());
+                case '(':
+                    if (skip('?')) {
+                        if (!skip(':')) {
+                            throw new NotUnderstood("(?");
+                        }
+                    }
+                    Part inner = alternatives();
+                    if (!skip(')')) {
+                        throw new NotUnderstood("a group that is not closed");
+                    }
+                    return inner;
+                case '\\':
+                    return escape();
+                default:
+                    return oneOf(String.valueOf(c));
+            }
+        }
+
+        private Part escape() {
+            if (at == pattern.length()) {
+                throw new NotUnderstood("a backslash at the end");
+            }
+            char c = pattern.charAt(at++);
+            String known = known(c);
+            if (known.isEmpty() && "AZzbByYmM".indexOf(c) >= 0) {
+                return sequence(List.of());
+            }
+            if (known.isEmpty() && Character.isLetterOrDigit(c)) {
+                throw new NotUnderstood("\\" + c);
+            }
+            return oneOf(known.isEmpty() ? String.valueOf(c) : known);
+        }
+
+        private static String known(char c) {
+            return switch (c) {
+                case 'd' -> DIGITS;
+                case 'w', 'D', 'S' -> LETTERS;
+                case 's' -> " ";
+                case 'W' -> "-";
+                default -> "";
+            };
+        }
+
+        private String characters() {
+            boolean not = skip('^');
+            StringBuilder all = new StringBuilder();
+            boolean first = true;
+            while (at < pattern.length() && (first || pattern.charAt(at) != ']')) {
+                first = false;
+                if (pattern.startsWith("[:", at)) {
+                    int end = pattern.indexOf(":]", at);
+                    if (end < 0) {
+                        throw new NotUnderstood("[:");
+                    }
+                    all.append(named(pattern.substring(at + 2, end)));
+                    at = end + 2;
+                    continue;
+                }
+                char c = pattern.charAt(at++);
+                if (c == '\\' && at < pattern.length()) {
+                    char escaped = pattern.charAt(at++);
+                    String known = known(escaped);
+                    all.append(known.isEmpty() ? String.valueOf(escaped) : known);
+                } else if (at + 1 < pattern.length() && pattern.charAt(at) == '-' && pattern.charAt(at + 1) != ']') {
+                    char last = pattern.charAt(at + 1);
+                    at += 2;
+                    for (char each = c; each <= last && all.length() < 300; each++) {
+                        all.append(each);
+                    }
+                } else {
+                    all.append(c);
+                }
+            }
+            if (!skip(']')) {
+                throw new NotUnderstood("a class that is not closed");
+            }
+            String listed = all.toString();
+            if (not) {
+                StringBuilder others = new StringBuilder();
+                (LETTERS + DIGITS + "-_ ")
+                        .chars()
+                        .filter(c -> listed.indexOf(c) < 0)
+                        .forEach(c -> others.append((char) c));
+                return nonEmpty(others.toString());
+            }
+            return nonEmpty(listed);
+        }
+
+        private static String nonEmpty(String characters) {
+            if (characters.isEmpty()) {
+                throw new NotUnderstood("an empty class");
+            }
+            return characters;
+        }
+
+        private static String named(String name) {
+            return switch (name) {
+                case "alpha", "lower" -> LETTERS;
+                case "upper" -> LETTERS.toUpperCase(java.util.Locale.ROOT);
+                case "digit", "xdigit" -> DIGITS;
+                case "alnum" -> LETTERS + DIGITS;
+                case "space", "blank" -> " ";
+                case "punct" -> "-.,";
+                default -> throw new NotUnderstood("[:" + name + ":]");
+            };
+        }
+
+        private Part quantified(Part part) {
+            int least = 1;
+            int most = 1;
+            if (skip('*')) {
+                least = 0;
+                most = 6;
+            } else if (skip('+')) {
+                most = 7;
+            } else if (skip('?')) {
+                least = 0;
+            } else if (at < pattern.length() && pattern.charAt(at) == '{') {
+                int end = pattern.indexOf('}', at);
+                String[] bounds =
+                        end < 0 ? new String[0] : pattern.substring(at + 1, end).split(",", -1);
+                try {
+                    least = Integer.parseInt(bounds[0].strip());
+                    most = bounds.length == 1
+                            ? least
+                            : bounds[1].isBlank() ? least + 6 : Integer.parseInt(bounds[1].strip());
+                } catch (NumberFormatException | ArrayIndexOutOfBoundsException e) {
+                    throw new NotUnderstood("{");
+                }
+                at = end + 1;
+            } else {
+                return part;
+            }
+            if (!skip('?')) {
+                skip('+');
+            }
+            return repeat(part, least, most);
+        }
+
+        private boolean skip(char c) {
+            if (at < pattern.length() && pattern.charAt(at) == c) {
+                at++;
+                return true;
+            }
+            return false;
+        }
+    }
+}
