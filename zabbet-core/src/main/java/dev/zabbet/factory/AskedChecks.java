@@ -24,6 +24,11 @@ final class AskedChecks implements Puzzle.Arbiter {
     }
 
     @Override
+    public boolean isExact() {
+        return ground.isExact();
+    }
+
+    @Override
     public boolean keeps(CheckCondition condition, IntFunction<@Nullable Object> values) {
         List<String> names = new ArrayList<>(condition.columns());
         List<@Nullable Object> held = new ArrayList<>();

@@ -65,6 +65,8 @@ final class CandidateValues implements Puzzle.Candidates {
         }
         if (different == Maker.ANY) {
             ordinary(row, found);
+        } else if (isText()) {
+            differentTexts(row, different, found);
         }
         if (column.nullable()) {
             found.add(null);
@@ -82,8 +84,10 @@ final class CandidateValues implements Puzzle.Candidates {
         if (suggestion instanceof Suggestion.Matching matching && isText()) {
             Sampler sampler = matching.sampler();
             Values values = draw.values(row, 0);
-            found.add(
-                    different >= 0 ? sampler.different(different) : sampler.any(n -> (int) values.between(0L, n - 1L)));
+            for (int i = 0; i < 3 && different == Maker.ANY; i++) {
+                found.add(sampler.any(n -> (int) values.between(0L, n - 1L)));
+            }
+            found.add(sampler.different(different >= 0 ? different : node.ordinal(row))); // a longer one
         } else if (suggestion instanceof Suggestion.Length length) {
             ofLength(length.length(), row, different, found);
         } else if (suggestion instanceof Suggestion.Value value && different == Maker.ANY) {
@@ -93,6 +97,22 @@ final class CandidateValues implements Puzzle.Candidates {
             add(new BigDecimal(bound.toString()).add(BigDecimal.valueOf(different + 1)), found);
             add(new BigDecimal(bound.toString()).subtract(BigDecimal.valueOf(different + 1)), found);
         }
+    }
+
+    /** The number in them makes them different whatever becomes of the rest. */
+    private void differentTexts(int row, long different, Set<@Nullable Object> found) {
+        String base = maker.make(draw.values(row, 0), different).toString();
+        int most = column.type().length() == DataType.UNLIMITED
+                ? 12
+                : Math.min(12, column.type().length());
+        String code = TextMaker.code(different + 1, most);
+        for (String text : List.of(base, base.replaceAll("[^A-Za-z0-9]", ""), code, "a" + code, code + "a")) {
+            found.add(text.toUpperCase(java.util.Locale.ROOT));
+            found.add(text.toLowerCase(java.util.Locale.ROOT));
+        }
+        found.add(String.valueOf(different + 1));
+        found.add("someone" + (different + 1) + "@example.org");
+        found.add("https://example.org/" + (different + 1));
     }
 
     private void ofLength(int length, int row, long different, Set<@Nullable Object> found) {

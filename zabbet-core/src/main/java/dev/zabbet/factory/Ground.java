@@ -33,6 +33,11 @@ public interface Ground {
         return false;
     }
 
+    /** Tells whether arithmetic on decimals is exact at the place. */
+    default boolean isExact() {
+        return true;
+    }
+
     /** Returns the ground that a store is. */
     static Ground of(Store store) {
         Set<String> known = new HashSet<>();
@@ -46,6 +51,11 @@ public interface Ground {
             @Override
             public Optional<Boolean> keeps(Table table, Check check, Row row) {
                 return store.keeps(table, check, row);
+            }
+
+            @Override
+            public boolean isExact() {
+                return store.isExact();
             }
 
             @Override

@@ -14,7 +14,7 @@ import org.jspecify.annotations.Nullable;
  * the type takes. Found by the type's name, without what stands in parentheses.
  */
 final class OtherMaker {
-    private static final Pattern NAME = Pattern.compile("^([^(\\[]+?)\\s*(?:\\(([^)]*)\\))?(\\s.*)?$");
+    private static final Pattern SIZE = Pattern.compile("\\(([^)]*)\\)");
     private static final Pattern LABEL = Pattern.compile("'((?:[^']|'')*)'");
 
     private static final Map<String, Maker.How> TEXTS = Map.ofEntries(
@@ -35,7 +35,6 @@ final class OtherMaker {
             Map.entry("regtype", (v, n) -> "integer"),
             Map.entry("pg_lsn", (v, n) -> "0/" + hex(number(n, v, 0xFFFFFF) + 1, 1)),
             Map.entry("\"char\"", (v, n) -> String.valueOf((char) ('a' + number(n, v, 25) % 26))),
-            Map.entry("interval", (v, n) -> n >= 0 ? n + " seconds" : v.between(1, 30) + " days"),
             Map.entry("time with time zone", (v, n) -> time(number(n, v, 86_399)) + "+00"),
             Map.entry("point", (v, n) -> "(" + number(n, v, 99) + ",46)"),
             Map.entry("line", (v, n) -> "{1,-1," + number(n, v, 99) + "}"),
@@ -62,19 +61,28 @@ final class OtherMaker {
             Map.entry("xid8", (v, n) -> String.valueOf(number(n, v, 999) + 1)),
             Map.entry("tid", (v, n) -> "(0," + (number(n, v, 99) + 1) + ")"),
             Map.entry("uniqueidentifier", (v, n) -> v.uuid().toString()),
+            Map.entry("linestring", (v, n) -> "(0 0, 1 " + number(n, v, 99) + ")"),
+            Map.entry("multipoint", (v, n) -> "(0 " + number(n, v, 99) + ")"),
+            Map.entry("multilinestring", (v, n) -> "(0 0, 1 " + number(n, v, 99) + ")"),
+            Map.entry("multipolygon", (v, n) -> "(0 0, 1 1, 1 " + number(n, v, 99) + ")"),
+            Map.entry("geometrycollection", (v, n) -> "(0 " + number(n, v, 99) + ")"),
             Map.entry("geometry", (v, n) -> "POINT (" + number(n, v, 99) + " 46)"));
 
     private OtherMaker() {}
 
     /** Returns what makes values of a type, if anything is known about it. */
     static Optional<Maker> of(String sqlName) {
-        Matcher parts = NAME.matcher(sqlName.strip());
-        if (!parts.matches()) {
-            return Optional.empty();
+        if (sqlName.isBlank()) { // a column without a type, which SQLite allows
+            return Optional.of(new Maker((v, n) -> n >= 0 ? v.word() + (n + 1) : v.word(), Maker.ENDLESS));
         }
-        String name = parts.group(1).toLowerCase(Locale.ROOT);
+        Matcher parentheses = SIZE.matcher(sqlName);
+        @Nullable String size = parentheses.find() ? parentheses.group(1) : null;
+        String name = SIZE.matcher(sqlName)
+                .replaceAll("")
+                .strip()
+                .replaceAll("\\s+", " ")
+                .toLowerCase(Locale.ROOT);
         String bare = name.substring(name.lastIndexOf('.') + 1);
-        @Nullable String size = parts.group(2);
         if (name.equals("set") && size != null) {
             return Optional.of(setOf(size));
         }
@@ -82,15 +90,9 @@ final class OtherMaker {
             return Optional.of(bits(size == null ? (bare.equals("bit") ? 1 : 8) : Integer.parseInt(size.strip())));
         }
         if (name.startsWith("interval")) {
-            return Optional.of(interval(name));
-        }
-        if (name.equals("time") && sqlName.toLowerCase(Locale.ROOT).contains("with time zone")) {
-            return Optional.of(new Maker((v, n) -> time(number(n, v, 86_399)) + "+00", 86_400));
+            return Optional.of(new Maker(OtherMaker::interval, Maker.ENDLESS));
         }
         Maker.How how = TEXTS.get(bare);
-        if (how == null && name.isEmpty()) {
-            how = (v, n) -> v.word() + v.ordinal(); // a column without a type, which SQLite allows
-        }
         return Optional.ofNullable(how).map(h -> new Maker(h, bare.equals("\"char\"") ? 26 : Maker.ENDLESS));
     }
 
@@ -125,27 +127,8 @@ final class OtherMaker {
                 1L << Math.min(length, 62));
     }
 
-    /** H2 names the fields of an interval in its type; PostgreSQL may limit them. */
-    private static Maker interval(String name) {
-        String fields = name.replaceFirst("^interval\\s*", "");
-        if (fields.isEmpty()) {
-            return new Maker((v, n) -> n >= 0 ? n + " seconds" : v.between(1, 30) + " days", Maker.ENDLESS);
-        }
-        String literal = fields.contains(" to ")
-                ? switch (fields) {
-                    case "year to month" -> "%d-1";
-                    case "day to hour" -> "%d 1";
-                    case "day to minute" -> "%d 1:02";
-                    case "day to second" -> "%d 1:02:03";
-                    case "hour to minute" -> "%d:02";
-                    case "hour to second" -> "%d:02:03";
-                    default -> "%d:03";
-                }
-                : "%d";
-        String suffix = fields.toUpperCase(Locale.ROOT);
-        return new Maker(
-                (v, n) -> "INTERVAL '" + literal.replace("%d", String.valueOf(number(n, v, 29) + 1)) + "' " + suffix,
-                99);
+    private static String interval(Values v, long n) {
+        return n >= 0 ? n + " seconds" : v.between(1, 30) + " days";
     }
 
     private static long number(long n, Values v, int most) {

@@ -37,9 +37,11 @@ final class Puzzle {
     }
 
     /** Tells of a condition that only the store can evaluate whether a row keeps it. */
-    @FunctionalInterface
     interface Arbiter {
         boolean keeps(CheckCondition condition, IntFunction<@Nullable Object> row);
+
+        /** Tells whether the store reckons with decimals exactly. */
+        boolean isExact();
     }
 
     Puzzle(Node node, List<Open> open, List<CheckCondition> checks, Arbiter arbiter) {
@@ -114,7 +116,8 @@ final class Puzzle {
         IntFunction<@Nullable Object> all = position -> known(position, row, open.size(), values);
         for (CheckCondition check : checks) {
             Verdict verdict = check.evaluate(all);
-            if (verdict == Verdict.BROKEN || (verdict == Verdict.NOT_UNDERSTOOD && !arbiter.keeps(check, all))) {
+            boolean inDoubt = verdict == Verdict.NOT_UNDERSTOOD || (check.reckons() && !arbiter.isExact());
+            if (verdict == Verdict.BROKEN || (inDoubt && !arbiter.keeps(check, all))) {
                 return false;
             }
         }

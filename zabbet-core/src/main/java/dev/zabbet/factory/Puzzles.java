@@ -20,6 +20,9 @@ final class Puzzles {
     private static final int SAMPLES = 64;
     private static final int FIRST_ROWS = 8;
 
+    /** Each row costs a question to the store. */
+    private static final int ASKED = 16;
+
     private final Node node;
     private final int size;
     private final Sources sources;
@@ -146,7 +149,7 @@ final class Puzzles {
         if (!isKnowable(check) || check.columns().isEmpty()) {
             return false;
         }
-        int rows = Math.min(size, open.isEmpty() ? 1 : check.trouble().isPresent() ? 3 : SAMPLES);
+        int rows = Math.min(size, open.isEmpty() ? 1 : check.trouble().isPresent() ? ASKED : SAMPLES);
         for (int row = 0; row < rows; row++) {
             int at = row;
             IntFunction<@Nullable Object> values = position -> Tested.value(node, position, at);
@@ -154,7 +157,7 @@ final class Puzzles {
             if (verdict == Verdict.BROKEN) {
                 return true;
             }
-            if (verdict == Verdict.NOT_UNDERSTOOD && row < 3 && !arbiter.keeps(check, values)) {
+            if (verdict == Verdict.NOT_UNDERSTOOD && row < ASKED && !arbiter.keeps(check, values)) {
                 return true;
             }
         }

@@ -69,6 +69,13 @@ public interface Store extends AutoCloseable {
         return Optional.empty();
     }
 
+    /**
+     * Tells whether arithmetic on decimals is exact here. Where it is not, checks that reckon are left to {@link #keeps}.
+     */
+    default boolean isExact() {
+        return true;
+    }
+
     /** Begins to notice what changes, whoever changes it. */
     Watch watch();
 

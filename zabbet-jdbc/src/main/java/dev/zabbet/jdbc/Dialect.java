@@ -91,6 +91,11 @@ interface Dialect {
         return "?";
     }
 
+    /** Tells whether decimals are kept and reckoned with exactly. */
+    default boolean isExact() {
+        return true;
+    }
+
     /** Returns what stands for a value of the column where nothing else tells its type. */
     default String typed(Column column) {
         return "CAST(" + placeholder(column) + " AS " + column.type().sqlName() + ")";

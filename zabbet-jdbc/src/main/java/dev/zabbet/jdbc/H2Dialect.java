@@ -67,9 +67,32 @@ final class H2Dialect implements Dialect {
             throws SQLException {
         if (value instanceof List<?> list) {
             statement.setObject(index, list.toArray());
+        } else if (value instanceof String text && column.type().sqlName().startsWith("INTERVAL ")) {
+            statement.setString(index, interval(column.type().sqlName(), text));
         } else {
             Dialect.super.bind(statement, index, column, value);
         }
+    }
+
+    /** H2 takes an interval only with the fields that the type has. */
+    private static String interval(String type, String text) {
+        if (text.startsWith("INTERVAL")) {
+            return text;
+        }
+        String fields = type.substring("INTERVAL ".length()).replaceAll("\\(.*?\\)", "");
+        String number = text.replaceAll("\\D.*$", "");
+        String literal =
+                switch (fields) {
+                    case "YEAR TO MONTH" -> number + "-1";
+                    case "DAY TO HOUR" -> number + " 1";
+                    case "DAY TO MINUTE" -> number + " 1:02";
+                    case "DAY TO SECOND" -> number + " 1:02:03";
+                    case "HOUR TO MINUTE" -> number + ":02";
+                    case "HOUR TO SECOND" -> number + ":02:03";
+                    case "MINUTE TO SECOND" -> number + ":03";
+                    default -> number;
+                };
+        return "INTERVAL '" + literal + "' " + fields;
     }
 
     @Override

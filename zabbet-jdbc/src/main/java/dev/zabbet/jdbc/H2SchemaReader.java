@@ -78,7 +78,7 @@ final class H2SchemaReader {
         each(
                 "SELECT TABLE_SCHEMA, TABLE_NAME, COLUMN_NAME, DATA_TYPE, CHARACTER_MAXIMUM_LENGTH,"
                         + " COALESCE(NUMERIC_PRECISION, DATETIME_PRECISION), NUMERIC_SCALE, IS_NULLABLE, COLUMN_DEFAULT,"
-                        + " IDENTITY_GENERATION, IS_GENERATED, DTD_IDENTIFIER FROM INFORMATION_SCHEMA.COLUMNS"
+                        + " IDENTITY_GENERATION, IS_GENERATED, DTD_IDENTIFIER, INTERVAL_TYPE FROM INFORMATION_SCHEMA.COLUMNS"
                         + " WHERE TABLE_SCHEMA" + OURS + " ORDER BY ORDINAL_POSITION",
                 rows -> {
                     if (!draft.has(rows.getString(1) + "." + rows.getString(2))) {
@@ -86,7 +86,8 @@ final class H2SchemaReader {
                     }
                     String exact = rows.getString(3);
                     String place = rows.getString(1) + "." + rows.getString(2) + "." + rows.getString(12);
-                    DataType type = type(rows.getString(4), limit(rows, 5), limit(rows, 6), rows.getInt(7), place);
+                    String named = rows.getString(13) == null ? rows.getString(4) : "INTERVAL " + rows.getString(13);
+                    DataType type = type(named, limit(rows, 5), limit(rows, 6), rows.getInt(7), place);
                     String identity = rows.getString(10);
                     boolean computed = "ALWAYS".equals(rows.getString(11));
                     Generation generation = computed

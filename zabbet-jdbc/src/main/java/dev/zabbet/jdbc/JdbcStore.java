@@ -248,6 +248,11 @@ final class JdbcStore implements Store {
     }
 
     @Override
+    public boolean isExact() {
+        return dialect.isExact();
+    }
+
+    @Override
     public Watch watch() {
         Tracker.Position from = here();
         int begun = generation;

@@ -14,6 +14,7 @@ import java.sql.Statement;
 import java.sql.Types;
 import java.time.DateTimeException;
 import java.time.LocalTime;
+import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -97,8 +98,24 @@ final class MariaDbDialect implements Dialect {
             statement.setNull(index, Types.NULL);
         } else if (value instanceof UUID || value instanceof BigInteger) {
             statement.setString(index, value.toString());
+        } else if (column.type().kind() == Kind.OTHER && value instanceof String text) {
+            bindOther(statement, index, column, text);
         } else {
             Dialect.super.bind(statement, index, column, value);
+        }
+    }
+
+    private static void bindOther(PreparedStatement statement, int index, Column column, String text)
+            throws SQLException {
+        String type = column.type().sqlName();
+        if (type.startsWith("bit") && text.chars().allMatch(c -> c == '0' || c == '1')) {
+            byte[] bits = new BigInteger(text.isEmpty() ? "0" : text, 2).toByteArray();
+            statement.setBytes(
+                    index, bits[0] == 0 && bits.length > 1 ? Arrays.copyOfRange(bits, 1, bits.length) : bits);
+        } else if (MariaDbGeometry.isShape(type)) {
+            statement.setBytes(index, MariaDbGeometry.of(type, text));
+        } else {
+            statement.setString(index, text);
         }
     }
 

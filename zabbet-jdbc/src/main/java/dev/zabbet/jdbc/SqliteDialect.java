@@ -80,9 +80,17 @@ final class SqliteDialect implements Dialect {
         return ignoreCase ? Dialect.super.like(column, pattern, true) : column + " GLOB " + SqliteGlob.of(pattern);
     }
 
+    /** Decimals are kept as binary floating point. */
+    @Override
+    public boolean isExact() {
+        return false;
+    }
+
     @Override
     public String typed(Column column) {
-        return placeholder(column); // values have types of their own here
+        boolean number = List.of(Kind.DECIMAL, Kind.FLOAT, Kind.INTEGER)
+                .contains(column.type().kind());
+        return number ? Dialect.super.typed(column) : placeholder(column); // other values keep their own types
     }
 
     @Override

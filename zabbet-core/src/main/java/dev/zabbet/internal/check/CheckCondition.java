@@ -58,6 +58,17 @@ public final class CheckCondition {
         return check;
     }
 
+    /** Tells whether the condition reckons with numbers. */
+    public boolean reckons() {
+        return expr != null && reckons(expr);
+    }
+
+    private static boolean reckons(Expr expr) {
+        boolean arithmetic = expr instanceof Expr.Binary binary
+                && List.of("+", "-", "*", "/", "%").contains(binary.operator());
+        return arithmetic || parts(expr).stream().anyMatch(CheckCondition::reckons);
+    }
+
     /** Returns what was not understood in the text, if anything. */
     public Optional<String> trouble() {
         return Optional.ofNullable(trouble);

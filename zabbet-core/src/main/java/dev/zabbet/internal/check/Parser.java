@@ -185,8 +185,8 @@ final class Parser {
 
     private Expr product() {
         Expr left = unary();
-        while (peek().is("*") || peek().is("/") || peek().is("%")) {
-            String operator = tokens.get(at++).text();
+        while (List.of("*", "/", "%", "mod").stream().anyMatch(operator -> peek().is(operator))) {
+            String operator = tokens.get(at++).text().replaceFirst("(?i)mod", "%");
             left = new Expr.Binary(operator, left, unary());
         }
         return left;
