@@ -3,12 +3,20 @@ package dev.zabbet;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.TableExpectation;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.factory.Flawed;
+import dev.zabbet.factory.FlawedRow;
 import dev.zabbet.factory.Ground;
 import dev.zabbet.factory.Made;
+import dev.zabbet.factory.Payload;
 import dev.zabbet.factory.Plan;
+import dev.zabbet.factory.UnusedKey;
 import dev.zabbet.fake.Fakes;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.type.TypeShape;
+import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.JavaValue;
 import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
@@ -20,7 +28,10 @@ import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
+import java.util.Objects;
 import java.util.function.Function;
+import java.util.stream.Stream;
 import javax.sql.DataSource;
 import org.jspecify.annotations.Nullable;
 import org.opentest4j.AssertionFailedError;
@@ -171,6 +182,87 @@ public final class Stage implements AutoCloseable {
         return Made.unsaved(plan(1, factory), factory, store).get(0);
     }
 
+    /**
+     * Makes objects that are not stored, as {@link #build(Factory)} does.
+     *
+     * @param count how many, at least 1
+     */
+    public <T> List<T> build(int count, Factory<T> factory) {
+        Words.notNull(factory, "factory", "Stage.build");
+        return Made.unsaved(plan(count, factory), factory, store);
+    }
+
+    /**
+     * Makes a row that breaks one constraint, and is not stored. The parents that it needs are stored, and of a flaw in a
+     * unique key the row that has the key already.
+     */
+    public Row build(Flawed flawed) {
+        Words.notNull(flawed, "flawed", "Stage.build");
+        Table table = schema().require(flawed.table());
+        Factory<Row> factory = flawed.factory();
+        if (flawed.kind() != Flawed.Kind.UNIQUE) {
+            return FlawedRow.of(build(factory), flawed.values());
+        }
+        Row first = add(factory);
+        List<String> key = Stream.concat(table.primaryKey().stream(), table.uniques().stream())
+                .filter(k -> k.name().equals(flawed.constraint())
+                        || String.join(", ", k.columns()).equals(flawed.constraint()))
+                .findFirst()
+                .orElseThrow()
+                .columns();
+        return FlawedRow.like(build(factory), first, key);
+    }
+
+    /**
+     * Returns what a client would send to have an object stored, ready to be written as JSON: text, numbers, booleans,
+     * null, lists and maps, dates and times in ISO 8601, names as {@code hutId}. Keys that the database gives are null.
+     * The parents that it needs are stored.
+     */
+    public Map<String, @Nullable Object> payload(Factory<?> factory) {
+        return payload(factory, Payload.Naming.CAMEL);
+    }
+
+    /** Returns what a client would send, as {@link #payload(Factory)}, with names written in the given way. */
+    public Map<String, @Nullable Object> payload(Factory<?> factory, Payload.Naming naming) {
+        return Payload.of(Objects.requireNonNull(build(factory)), naming);
+    }
+
+    /**
+     * Returns a key that no row of a table has now, and none gets soon: for "not found" tests.
+     *
+     * @throws ZabbetException if the table has no key of one column
+     */
+    public Object unusedKey(String table) {
+        Table found = schema().require(table);
+        if (found.keyColumns().size() != 1) {
+            throw new ZabbetException("The key of " + found.name() + " is (" + String.join(", ", found.keyColumns())
+                    + "); unusedKey gives keys of one column.");
+        }
+        Column column = found.requireColumn(found.keyColumns().get(0));
+        for (int attempt = 0; attempt < 1000; attempt++) {
+            Object key = UnusedKey.of(column.type(), attempt);
+            if (!store.holds(found, new Condition.Equal(column.name(), key))) {
+                return key;
+            }
+        }
+        throw new ZabbetException("No key of " + found.name() + " is found that is not in use.");
+    }
+
+    /**
+     * Returns a key that no row of a type's table has, as {@link #unusedKey(String)}.
+     *
+     * @param keyType the key's type in Java
+     */
+    public <K> K unusedKey(Class<?> type, Class<K> keyType) {
+        String table = TypeShape.tableOf(type);
+        try {
+            return Objects.requireNonNull(keyType.cast(JavaValue.to(keyType, unusedKey(table))));
+        } catch (Inexact e) {
+            throw new ZabbetException(
+                    "The key of " + table + " is no " + keyType.getSimpleName() + ": " + e.clause() + ".");
+        }
+    }
+
     private Plan plan(int count, Factory<?> factory) {
         return Plan.of(store.schema(), variation, clock, count, factory, ground);
     }
@@ -237,7 +329,7 @@ public final class Stage implements AutoCloseable {
      * @throws dev.zabbet.error.UnknownNameException if there is no table named like the type
      */
     public TableExpectation expect(Class<?> type) {
-        return expect(Words.snakeCase(type.getSimpleName()));
+        return expect(TypeShape.tableOf(type));
     }
 
     /** Returns the rows of a table, in key order where it has a key. */

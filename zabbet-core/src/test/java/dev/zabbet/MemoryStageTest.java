@@ -163,7 +163,7 @@ class MemoryStageTest {
         Hut hut = Factory.forType(Hut.class).with(Hut::rank, Rank.FINE).build();
         assertEquals(Rank.FINE, hut.rank());
         assertNotEquals("", hut.name());
-        assertEquals(Optional.empty(), hut.closedOn());
+        assertNotEquals(Optional.empty(), hut.closedOn());
     }
 
     @Test

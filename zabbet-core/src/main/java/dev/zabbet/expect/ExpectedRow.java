@@ -2,6 +2,7 @@ package dev.zabbet.expect;
 
 import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.type.Mapping;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.Canon;
@@ -83,13 +84,13 @@ final class ExpectedRow {
         TypeShape<Object> shape = TypeShape.of((Class<Object>) given.getClass());
         Map<String, @Nullable Object> values = new LinkedHashMap<>();
         for (Prop prop : shape.properties()) {
-            Column column = table.columnForProperty(prop.name())
+            Column column = Mapping.column(table, prop, Map.of())
                     .orElseThrow(() -> new UnknownNameException(
                             "column of table " + table.name() + " for property "
                                     + shape.type().getSimpleName() + "::" + prop.name(),
                             prop.name(),
                             table.columnNames()));
-            values.put(column.name(), shape.read(given, prop));
+            values.put(column.name(), shape.readStored(given, prop));
         }
         return Row.of(values);
     }

@@ -1,5 +1,6 @@
 package dev.zabbet.factory;
 
+import dev.zabbet.error.ZabbetException;
 import dev.zabbet.schema.Table;
 import dev.zabbet.schema.UniqueKey;
 import dev.zabbet.store.Condition;
@@ -7,6 +8,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Objects;
 import java.util.Set;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -40,10 +42,16 @@ final class Apart {
             return;
         }
         int beyond = 0;
-        for (int attempt = 0; attempt < ATTEMPTS && isTaken(nodes, keys); attempt++) {
-            int rows = plan.rowsOf(table);
-            int each = nodes.stream().mapToInt(node -> node.perRoot).sum();
-            plan.number(table, rows, each, beyond, ground);
+        for (int attempt = 0; isTaken(nodes, keys); attempt++) {
+            if (attempt == ATTEMPTS) {
+                throw new ZabbetException("The rows of " + table.name()
+                        + " that are stored leave no room for others that are different by "
+                        + keys.stream()
+                                .map(key -> "(" + String.join(", ", key.columns()) + ")")
+                                .collect(Collectors.joining(", "))
+                        + ". Give those columns values of your own.");
+            }
+            plan.number(table, beyond, ground);
             beyond = beyond == 0 ? 1 : beyond * 2;
         }
     }

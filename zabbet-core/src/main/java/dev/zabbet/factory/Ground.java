@@ -6,6 +6,7 @@ import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Store;
 import java.util.HashSet;
+import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 
@@ -26,6 +27,11 @@ public interface Ground {
     /** Tells whether a row is stored for which a condition holds. */
     default boolean isStored(Table table, Condition condition) {
         return false;
+    }
+
+    /** Returns stored rows of a table in key order, at most so many. */
+    default List<Row> rows(Table table, int most) {
+        return List.of();
     }
 
     /** Tells whether the table may hold rows that this stage did not make. */
@@ -61,6 +67,12 @@ public interface Ground {
             @Override
             public boolean isStored(Table table, Condition condition) {
                 return store.holds(table, condition);
+            }
+
+            @Override
+            public List<Row> rows(Table table, int most) {
+                List<Row> rows = store.rows(table, Condition.ALL);
+                return rows.size() > most ? rows.subList(0, most) : rows;
             }
 
             @Override

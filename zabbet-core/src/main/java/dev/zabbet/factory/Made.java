@@ -1,5 +1,6 @@
 package dev.zabbet.factory;
 
+import dev.zabbet.internal.type.Mapping;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.row.Row;
@@ -29,11 +30,15 @@ public final class Made {
             return objects(plan, factory, true);
         }
         List<T> made = new ArrayList<>();
+        int at = 0;
         for (Row row : readBack(plan, node, store)) {
+            int index = at++;
             made.add(make(
                     factory,
                     node,
-                    position -> row.get(node.table.columns().get(position).name())));
+                    position -> node.isStoredOtherwise(position)
+                            ? plan.value(node, index, position)
+                            : row.get(node.table.columns().get(position).name())));
         }
         return made;
     }
@@ -112,7 +117,7 @@ public final class Made {
         }
         TypeShape<T> shape = TypeShape.of(factory.type());
         return shape.make(prop -> {
-            Column column = node.table.columnForProperty(prop.name()).orElseThrow();
+            Column column = Mapping.column(node.table, prop, factory.columns()).orElseThrow();
             Object value = values.apply(node.table.position(column.name()));
             return value == null && prop.type().isPrimitive() ? zero(prop) : value;
         });

@@ -1,5 +1,6 @@
 package dev.zabbet.factory;
 
+import dev.zabbet.internal.type.Mapping;
 import dev.zabbet.schema.Table;
 import dev.zabbet.schema.UniqueKey;
 import java.util.Objects;
@@ -23,8 +24,17 @@ final class Node {
     /** Where this node's rows begin among the rows of its table for one row asked for. */
     int offset;
 
+    /** Whether there is one row, or one set of rows, for the whole call. */
+    final boolean once;
+
+    /** The fewest rows for a row of {@link #origin}; {@code perOrigin} if always as many. */
+    int least;
+
     /** Whether all that the node refers to has been worked out. */
     boolean isDone;
+
+    /** Whether its rows stand below others of the same table. */
+    boolean isTree;
 
     /** Whether its rows were asked for below others. */
     boolean isChild;
@@ -35,15 +45,19 @@ final class Node {
     private long room = Long.MAX_VALUE;
     private @Nullable UniqueKey tightest;
     private final @Nullable Source[] sources;
+    private @Nullable Source @Nullable [] stored;
+    private long variation;
     private long firstOrdinal;
     private int tablePerRoot;
 
-    Node(Table table, Factory<?> factory, int perRoot, @Nullable Node origin, int perOrigin) {
+    Node(Table table, Factory<?> factory, int perRoot, @Nullable Node origin, int perOrigin, boolean once) {
         this.table = table;
         this.factory = factory;
         this.perRoot = perRoot;
         this.origin = origin;
         this.perOrigin = perOrigin;
+        this.least = perOrigin;
+        this.once = once;
         this.cells = new @Nullable Cell[table.columns().size()];
         this.sources = new @Nullable Source[cells.length];
     }
@@ -55,10 +69,12 @@ final class Node {
     /**
      * Says which ordinals the node's rows have.
      *
+     * @param variation the plan's variation
      * @param first the first ordinal of the table in this plan
      * @param each how many rows of the table there are for one row asked for
      */
-    void number(long first, int each) {
+    void number(long variation, long first, int each) {
+        this.variation = variation;
         firstOrdinal = first;
         tablePerRoot = each;
         for (Source source : sources) {
@@ -86,9 +102,47 @@ final class Node {
     }
 
     long ordinal(int row) {
+        if (once) {
+            return firstOrdinal + offset + row;
+        }
         return perRoot == 1
                 ? firstOrdinal + (long) row * tablePerRoot + offset
                 : firstOrdinal + (long) (row / perRoot) * tablePerRoot + offset + row % perRoot;
+    }
+
+    /** Tells whether a row that there is room for is there: where there may be fewer, not all are. */
+    boolean exists(int row) {
+        Node above = origin;
+        if (above == null || once) {
+            return true;
+        }
+        int aboveRow = row / perOrigin;
+        if (!above.exists(aboveRow)) {
+            return false;
+        }
+        if (least == perOrigin) {
+            return true;
+        }
+        long draw = Mix.of(variation, Mix.name(table.name(), "how many"), above.ordinal(aboveRow));
+        return row % perOrigin < least + Math.floorMod(draw, perOrigin - least + 1);
+    }
+
+    boolean isRanged() {
+        return !once && (least < perOrigin || (origin != null && origin.isRanged()));
+    }
+
+    /** Returns the position of the column that a property or column of this name means; -1 if there is none. */
+    int position(String name) {
+        int at = table.position(name);
+        if (at >= 0 && !factory.columns().containsKey(name)) {
+            return at;
+        }
+        return factory.shape()
+                .flatMap(shape -> shape.find(name))
+                .flatMap(prop -> Mapping.column(table, prop, factory.columns()))
+                .or(() -> table.columnForProperty(name))
+                .map(column -> table.position(column.name()))
+                .orElse(at);
     }
 
     void source(int position, Source source) {
@@ -97,6 +151,24 @@ final class Node {
 
     Source source(int position) {
         return Objects.requireNonNull(sources[position]);
+    }
+
+    /** Says that another value is stored than the one handed back. */
+    void storing(int position, Source source) {
+        if (stored == null) {
+            stored = new @Nullable Source[cells.length];
+        }
+        stored[position] = source;
+    }
+
+    /** Returns what is stored. */
+    Source storedSource(int position) {
+        Source other = stored == null ? null : stored[position];
+        return other == null ? source(position) : other;
+    }
+
+    boolean isStoredOtherwise(int position) {
+        return stored != null && stored[position] != null;
     }
 
     boolean isLeftOut(int position) {

@@ -3,9 +3,7 @@ package dev.zabbet.factory;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import java.time.Clock;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -14,10 +12,12 @@ import org.jspecify.annotations.Nullable;
  */
 public final class Plan {
     private final Schema schema;
+    private final long variation;
     private final int roots;
     private final List<Node> nodes;
 
-    private Plan(Schema schema, int roots, List<Node> nodes) {
+    private Plan(Schema schema, long variation, int roots, List<Node> nodes) {
+        this.variation = variation;
         this.schema = schema;
         this.roots = roots;
         this.nodes = nodes;
@@ -35,15 +35,13 @@ public final class Plan {
             throw new IllegalArgumentException("add(" + count + ", …): the count must be at least 1.");
         }
         List<Node> nodes = new Planner(schema).plan(factory);
-        Plan plan = new Plan(schema, count, nodes);
+        Plan plan = new Plan(schema, variation, count, nodes);
         for (Node node : nodes) {
             Uniqueness.requireRoom(node, plan.size(node));
         }
-        Map<Table, Integer> perRoot = new LinkedHashMap<>();
-        nodes.forEach(node -> perRoot.merge(node.table, node.perRoot, Integer::sum));
-        perRoot.forEach((table, each) -> plan.number(table, Math.multiplyExact(each, count), each, 0, ground));
+        nodes.stream().map(node -> node.table).distinct().forEach(table -> plan.number(table, 0, ground));
         List<Sources> sources = nodes.stream()
-                .map(node -> new Sources(variation, clock, node, plan.size(node)))
+                .map(node -> new Sources(variation, clock, node, plan.size(node), ground))
                 .toList();
         sources.forEach(Sources::prepare);
         for (int i = 0; i < nodes.size(); i++) {
@@ -52,24 +50,23 @@ public final class Plan {
         }
         new Apart(plan, ground).settle();
         nodes.forEach(node -> new Validity(node, plan.size(node)).require());
+        sources.forEach(Sources::prepareStoring);
         return plan;
     }
 
     /**
-     * Takes ordinals for the rows of a table.
+     * Takes ordinals for the rows of a table: first those that there are for each row asked for, then those that there
+     * are once.
      *
      * @param beyond how many more than that to leave out before them
      */
-    void number(Table table, int rows, int each, int beyond, Ground ground) {
+    void number(Table table, int beyond, Ground ground) {
+        List<Node> own = nodes.stream().filter(n -> n.table.equals(table)).toList();
+        int each = own.stream().filter(n -> !n.once).mapToInt(n -> n.perRoot).sum();
+        int once = own.stream().filter(n -> n.once).mapToInt(n -> n.perRoot).sum();
+        int rows = Math.addExact(Math.multiplyExact(each, roots), once);
         long first = ground.reserve(table, Math.addExact(rows, beyond)) + beyond;
-        nodes.stream().filter(n -> n.table.equals(table)).forEach(n -> n.number(first, each));
-    }
-
-    int rowsOf(Table table) {
-        return nodes.stream()
-                .filter(n -> n.table.equals(table))
-                .mapToInt(this::size)
-                .sum();
+        own.forEach(n -> n.number(variation, n.once ? first + (long) each * roots : first, each));
     }
 
     List<Node> nodes() {
@@ -81,7 +78,7 @@ public final class Plan {
     }
 
     int size(Node node) {
-        return node.perRoot * roots;
+        return node.once ? node.perRoot : node.perRoot * roots;
     }
 
     /** Returns the value of a column in its form in memory; null for one that is left to the store. */

@@ -10,6 +10,7 @@ import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
+import java.util.stream.IntStream;
 import org.jspecify.annotations.Nullable;
 
 /** Puts a plan's rows into an order in which they can be stored. */
@@ -93,14 +94,18 @@ final class PlanLoad {
     /** Some columns of a node's rows. */
     private static final class NodeRows implements RowSource {
         private final Node node;
+        private final int @Nullable [] rows;
         private final int size;
         private final Source[] sources;
         private final List<Column> columns;
 
         NodeRows(Plan plan, Node node, List<Integer> positions) {
             this.node = node;
-            this.size = plan.size(node);
-            this.sources = positions.stream().map(node::source).toArray(Source[]::new);
+            this.sources = positions.stream().map(node::storedSource).toArray(Source[]::new);
+            this.rows = node.isRanged()
+                    ? IntStream.range(0, plan.size(node)).filter(node::exists).toArray()
+                    : null;
+            this.size = rows == null ? plan.size(node) : rows.length;
             this.columns =
                     positions.stream().map(i -> node.table.columns().get(i)).toList();
         }
@@ -122,7 +127,7 @@ final class PlanLoad {
 
         @Override
         public @Nullable Object value(int row, int column) {
-            return sources[column].at(row);
+            return sources[column].at(rows == null ? row : rows[row]);
         }
     }
 }

@@ -2,6 +2,7 @@ package dev.zabbet.factory;
 
 import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.type.Mapping;
 import dev.zabbet.internal.value.JavaValue;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
@@ -36,11 +37,12 @@ final class Planner {
 
     /** Returns the nodes in the order in which they were thought of; the first is the one of the rows asked for. */
     List<Node> plan(Factory<?> factory) {
-        node(tableOf(factory), factory, 1, null, 1, Map.of());
+        node(tableOf(factory), factory, 1, null, 1, false, Map.of());
         nodes.forEach(node -> new Uniqueness(node).settle());
         Map<Table, Integer> perRoot = new LinkedHashMap<>();
+        Map<Table, Integer> once = new LinkedHashMap<>();
         for (Node node : nodes) {
-            node.offset = perRoot.merge(node.table, node.perRoot, Integer::sum) - node.perRoot;
+            node.offset = (node.once ? once : perRoot).merge(node.table, node.perRoot, Integer::sum) - node.perRoot;
         }
         return nodes;
     }
@@ -55,27 +57,35 @@ final class Planner {
             int perRoot,
             @Nullable Node origin,
             int perOrigin,
+            boolean once,
             Map<Integer, Cell> pinned) {
-        Node node = new Node(table, factory, perRoot, origin, perOrigin);
+        Node node = new Node(table, factory, perRoot, origin, perOrigin, once);
+        fill(node, pinned);
+        return node;
+    }
+
+    private void fill(Node node, Map<Integer, Cell> pinned) {
         nodes.add(node);
         pinned.forEach((at, cell) -> node.cells[at] = cell);
         applySettings(node, pinned);
         requireColumnsForProperties(node);
-        List<Reference> references = new ArrayList<>(table.references());
+        List<Reference> references = new ArrayList<>(node.table.references());
         references.sort(Comparator.comparingInt((Reference r) -> -r.columns().size()));
         references.forEach(reference -> settle(node, reference));
         finish(node);
         node.isDone = true;
-        for (Factory.Children children : factory.children()) {
+        for (Factory.Children children : node.factory.children()) {
             addChildren(node, children);
         }
-        return node;
     }
 
     private void applySettings(Node node, Map<Integer, Cell> pinned) {
         Map<Integer, String> seen = new LinkedHashMap<>();
         node.factory.settings().forEach((name, setting) -> {
             int at = position(node, name);
+            if (node.isTree && pinned.containsKey(at)) {
+                return;
+            }
             String twin = seen.put(at, name);
             if (twin != null) {
                 throw new ZabbetException("The factory of " + node.table.name() + " sets column "
@@ -86,7 +96,11 @@ final class Planner {
                         node.table.name() + "." + name + " is computed by the database and cannot be set.");
             }
             if (setting instanceof Setting.Parent parent) {
-                applyParent(node, at, parent);
+                applyParent(node, at, parent.factory(), node.once);
+            } else if (setting instanceof Setting.SharedParent shared) {
+                applyParent(node, at, shared.factory(), true);
+            } else if (setting instanceof Setting.StoredParents stored) {
+                applyStored(node, at, stored);
             } else if (setting instanceof Setting.Parents parents) {
                 applyParents(node, at, parents);
             } else if (pinned.containsKey(at)) {
@@ -98,26 +112,40 @@ final class Planner {
     }
 
     private static int position(Node node, String name) {
-        int at = node.table.position(name);
-        if (at >= 0) {
-            return at;
+        int at = node.position(name);
+        if (at < 0) {
+            throw new UnknownNameException("column of table " + node.table.name(), name, node.table.columnNames());
         }
-        Column column = node.table
-                .columnForProperty(name)
-                .orElseThrow(() -> new UnknownNameException(
-                        "column of table " + node.table.name(), name, node.table.columnNames()));
-        return node.table.position(column.name());
+        return at;
     }
 
-    private void applyParent(Node node, int at, Setting.Parent parent) {
+    private void applyParent(Node node, int at, Factory<?> factory, boolean once) {
         Reference reference = referenceFor(node, at);
         Table target = schema.require(reference.target());
-        Table made = tableOf(parent.factory());
+        Table made = tableOf(factory);
         if (!made.equals(target)) {
             throw new ZabbetException(node.table.name() + "." + reference.describe() + " got a factory of "
                     + made.name() + "; it needs one of " + target.name() + ".");
         }
-        link(node, reference, node(target, parent.factory(), node.perRoot, node, 1, pins(node, reference)));
+        Node parent = node(target, factory, once ? 1 : node.perRoot, node, 1, once, pins(node, reference));
+        parent.shared = once && !node.once;
+        linkTo(node, reference, parent, parent.shared ? Integer.MAX_VALUE : 1);
+    }
+
+    private void applyStored(Node node, int at, Setting.StoredParents stored) {
+        Reference reference = referenceFor(node, at);
+        Table target = schema.require(reference.target());
+        for (int i = 0; i < reference.columns().size(); i++) {
+            int own = node.table.requirePosition(reference.columns().get(i));
+            if (node.isSet(own)) {
+                throw contradiction(node, own);
+            }
+            node.cells[own] = new Cell.OfStored(
+                    target,
+                    target.requirePosition(reference.targetColumns().get(i)),
+                    reference.columns().get(0),
+                    stored.skewed());
+        }
     }
 
     private void applyParents(Node node, int at, Setting.Parents parents) {
@@ -183,7 +211,11 @@ final class Planner {
         Node other = freeOf(node, own) ? shareable(node, reference, target) : null;
         if (other != null) {
             other.shared = true;
-            linkTo(node, reference, other, node.perRoot / other.perRoot);
+            linkTo(
+                    node,
+                    reference,
+                    other,
+                    other.once ? (node.once ? 1 : Integer.MAX_VALUE) : node.perRoot / other.perRoot);
             return;
         }
         Factory<Row> factory = Factory.forTable(target.name());
@@ -196,6 +228,7 @@ final class Planner {
                         node.perRoot,
                         node,
                         1,
+                        node.once,
                         pins(node, reference)));
     }
 
@@ -217,7 +250,8 @@ final class Planner {
                     && other != node
                     && other.isDone
                     && !other.isChild
-                    && node.perRoot % other.perRoot == 0
+                    && !other.isRanged()
+                    && (other.once || (!node.once && node.perRoot % other.perRoot == 0))
                     && !(alone
                             && (other.shared || node.perRoot != other.perRoot || isReferredToBy(node.table, other)))) {
                 return other;
@@ -281,7 +315,9 @@ final class Planner {
             if (reached && (common == null || common == source)) {
                 common = source;
             } else if (!reached
-                    && (source.cells[at] instanceof Cell.Set || source.cells[at] instanceof Cell.OfParents)) {
+                    && (source.cells[at] instanceof Cell.Set
+                            || source.cells[at] instanceof Cell.OfParents
+                            || source.cells[at] instanceof Cell.OfStored)) {
                 given = true;
             } else {
                 return false;
@@ -345,23 +381,27 @@ final class Planner {
     }
 
     private void addChildren(Node owner, Factory.Children children) {
-        Table table = tableOf(children.factory());
+        Factory<?> factory =
+                children.way() == Factory.Children.Way.LINKED ? linkTo(owner, children) : children.factory();
+        Table table = tableOf(factory);
         List<Reference> up = table.references().stream()
                 .filter(r -> r.target().equals(owner.table.name()))
-                .filter(r -> children.factory().settings().keySet().stream()
-                        .noneMatch(name -> r.columns().contains(name)))
+                .filter(r -> children.way() == Factory.Children.Way.TREE
+                        || factory.settings().keySet().stream()
+                                .noneMatch(name -> r.columns().contains(name)))
                 .toList();
         if (up.isEmpty()) {
-            throw new ZabbetException("children(" + children.count() + ", factory of " + table.name()
-                    + "): no reference of " + table.name() + " is free to point to " + owner.table.name() + ".");
+            throw new ZabbetException(children.describe() + ": no reference of " + table.name()
+                    + " is free to point to " + owner.table.name() + ".");
         }
         Reference reference = up.get(0);
         if (up.size() > 1) {
-            throw new ZabbetException("children(" + children.count() + ", factory of " + table.name() + "): "
-                    + up.size() + " references of " + table.name() + " point to " + owner.table.name() + ": "
+            throw new ZabbetException(children.describe() + ": " + up.size() + " references of " + table.name()
+                    + " point to " + owner.table.name() + ": "
                     + up.stream().map(Reference::describe).collect(Collectors.joining(", "))
                     + ". Say what the others hold, so that one is left.");
         }
+        int most = children.most();
         Map<Integer, Cell> pinned = new LinkedHashMap<>();
         for (int i = 0; i < reference.columns().size(); i++) {
             pinned.put(
@@ -370,10 +410,46 @@ final class Planner {
                             owner,
                             owner.table.requirePosition(
                                     reference.targetColumns().get(i)),
-                            children.count()));
+                            most));
         }
-        Node below = node(table, children.factory(), owner.perRoot * children.count(), owner, children.count(), pinned);
+        Node below = new Node(table, factory, owner.perRoot * most, owner, most, owner.once);
+        below.least = children.least();
         below.isChild = true;
+        below.isTree = children.way() == Factory.Children.Way.TREE;
+        fill(below, pinned);
+    }
+
+    /** Finds the table that links the two, and makes its rows with a row of the other each. */
+    private Factory<Row> linkTo(Node owner, Factory.Children children) {
+        Table target = tableOf(children.factory());
+        List<Table> links = schema.tables().stream()
+                .filter(t -> !t.equals(owner.table) && !t.equals(target))
+                .filter(t -> refersTo(t, owner.table) && refersTo(t, target))
+                .toList();
+        List<Table> byKey = links.stream()
+                .filter(t ->
+                        t.keyColumns().stream().allMatch(c -> !t.referencesOf(c).isEmpty())
+                                && !t.keyColumns().isEmpty())
+                .toList();
+        List<Table> found = links.size() > 1 && !byKey.isEmpty() ? byKey : links;
+        if (found.size() != 1) {
+            throw new ZabbetException(children.describe() + ": "
+                    + (found.isEmpty()
+                            ? "no table refers to both " + owner.table.name() + " and " + target.name()
+                            : found.size() + " tables link " + owner.table.name() + " with " + target.name() + ": "
+                                    + found.stream().map(Table::name).collect(Collectors.joining(", ")))
+                    + ". Make the rows of the link table by children(…), with a ref to the other.");
+        }
+        Table link = found.get(0);
+        Reference other = link.references().stream()
+                .filter(r -> r.target().equals(target.name()))
+                .findFirst()
+                .orElseThrow();
+        return Factory.forTable(link.name()).ref(other.columns().get(0), children.factory());
+    }
+
+    private static boolean refersTo(Table from, Table to) {
+        return from.references().stream().anyMatch(r -> r.target().equals(to.name()));
     }
 
     /** What is still open: numbers, what the schema needs a value for, and what is left to the store. */
@@ -405,7 +481,7 @@ final class Planner {
 
     private static void requireColumnsForProperties(Node node) {
         node.factory.shape().ifPresent(shape -> shape.properties().forEach(prop -> {
-            if (node.table.columnForProperty(prop.name()).isEmpty()) {
+            if (Mapping.column(node.table, prop, node.factory.columns()).isEmpty()) {
                 throw new UnknownNameException(
                         "column of table " + node.table.name() + " for property "
                                 + shape.type().getSimpleName() + "::" + prop.name(),

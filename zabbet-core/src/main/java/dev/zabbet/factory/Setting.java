@@ -18,6 +18,12 @@ sealed interface Setting {
     /** A parent of its own for each row. */
     record Parent(Factory<?> factory) implements Setting {}
 
+    /** One parent for all rows. */
+    record SharedParent(Factory<?> factory) implements Setting {}
+
+    /** Parents that are stored already. */
+    record StoredParents(boolean skewed) implements Setting {}
+
     /** Parents at hand, taken in turn: rows or objects. */
     record Parents(List<Object> rows) implements Setting {}
 }

@@ -43,6 +43,14 @@ sealed interface Source {
         }
     }
 
+    /** Chosen for each row among what is there. */
+    record Chosen(IntFunction<@Nullable Object> how) implements Source {
+        @Override
+        public @Nullable Object at(int row) {
+            return how.apply(row);
+        }
+    }
+
     /** Made once for each row by a function of the user's, which need not give the same again. */
     final class Remembered implements Source {
         private final IntFunction<@Nullable Object> how;

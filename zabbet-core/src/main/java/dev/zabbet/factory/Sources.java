@@ -1,6 +1,8 @@
 package dev.zabbet.factory;
 
+import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.type.Mapping;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.Canon;
 import dev.zabbet.internal.value.Inexact;
@@ -15,17 +17,23 @@ import java.time.LocalDateTime;
 import java.time.LocalTime;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
+import java.util.Map;
 import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 
 /** Prepares the sources of a node's columns: what can be worked out once is worked out now, and refused now. */
 final class Sources {
+    /** More parents to choose from than that are not read. */
+    private static final int MOST_PARENTS = 10_000;
+
     private final long variation;
     private final Clock clock;
     private final Node node;
     private final int size;
+    private final Ground ground;
 
-    Sources(long variation, Clock clock, Node node, int size) {
+    Sources(long variation, Clock clock, Node node, int size, Ground ground) {
+        this.ground = ground;
         this.variation = variation;
         this.clock = clock;
         this.node = node;
@@ -53,10 +61,44 @@ final class Sources {
                     .map(parent -> ofParent(position, parent, of.target(), of.targetPosition()))
                     .toArray());
         }
+        if (cell instanceof Cell.OfStored of) {
+            return ofStored(position, of);
+        }
         if (cell instanceof Cell.Set set) {
             return ofSetting(position, set.setting());
         }
         return new Source.None();
+    }
+
+    private Source ofStored(int position, Cell.OfStored of) {
+        List<Row> stored = ground.rows(of.target(), MOST_PARENTS);
+        if (stored.isEmpty()) {
+            throw new ZabbetException(node.table.name() + "."
+                    + node.table.columns().get(position).name() + " is to refer to a stored row of "
+                    + of.target().name() + ", and there is none. Store some first.");
+        }
+        String column = of.target().columns().get(of.targetPosition()).name();
+        long name = Mix.name(node.table.name(), of.draw());
+        return new Source.Chosen(row -> {
+            double draw = (Mix.of(variation, name, node.ordinal(row)) >>> 11) * 0x1.0p-53;
+            double place = of.skewed() ? Math.pow(draw, 3.3) : draw;
+            return canonical(position, stored.get((int) (place * stored.size())).get(column));
+        });
+    }
+
+    /** Prepares what is stored where that is another value than the one handed back. */
+    void prepareStoring() {
+        node.factory.storing().forEach((name, work) -> {
+            int at = node.position(name);
+            if (at < 0) {
+                throw new UnknownNameException("column of table " + node.table.name(), name, node.table.columnNames());
+            }
+            Source plain = node.source(at);
+            node.storing(
+                    at,
+                    new Source.Remembered(
+                            size, node.table.name() + "." + name, row -> canonical(at, work.apply(plain.at(row)))));
+        });
     }
 
     private Source made(int position, Cell.Made made) {
@@ -115,12 +157,9 @@ final class Sources {
     }
 
     private @Nullable Object other(String name, int row) {
-        int at = node.table.position(name);
+        int at = node.position(name);
         if (at < 0) {
-            at = node.table
-                    .columnForProperty(name)
-                    .map(c -> node.table.position(c.name()))
-                    .orElseGet(() -> node.table.requirePosition(name));
+            throw new UnknownNameException("column of table " + node.table.name(), name, node.table.columnNames());
         }
         return node.source(at).at(row);
     }
@@ -135,11 +174,11 @@ final class Sources {
         } else {
             TypeShape<Object> shape = TypeShape.of((Class<Object>) parent.getClass());
             value = shape.properties().stream()
-                    .filter(p -> target.columnForProperty(p.name())
+                    .filter(p -> Mapping.column(target, p, Map.of())
                             .filter(c -> c.name().equals(targetColumn))
                             .isPresent())
                     .findFirst()
-                    .map(p -> shape.read(parent, p))
+                    .map(p -> shape.readStored(parent, p))
                     .orElseThrow(() -> new ZabbetException(parent.getClass().getSimpleName()
                             + " has no property for " + target.name() + "." + targetColumn + ", which "
                             + node.table.name() + "." + own.name() + " refers to."));

@@ -24,6 +24,9 @@ record TextMaker(Function<Values, String> how, boolean isDifferent) {
         if (any(column, "full_name", "first_name", "last_name", "person", "author", "owner", "warden", "user")) {
             return new TextMaker(Values::personName, false);
         }
+        if (any(column, "city", "town", "place", "village")) {
+            return new TextMaker(Values::place, false);
+        }
         if (any(column, "street", "address")) {
             return new TextMaker(Values::street, false);
         }

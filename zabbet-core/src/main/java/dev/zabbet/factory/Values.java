@@ -10,9 +10,13 @@ import java.math.BigDecimal;
 import java.time.Clock;
 import java.time.Instant;
 import java.time.LocalDate;
+import java.time.LocalTime;
 import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.UUID;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
@@ -136,6 +140,68 @@ public final class Values {
         }
         sentence.setCharAt(0, Character.toUpperCase(sentence.charAt(0)));
         return sentence.append('.').toString();
+    }
+
+    /**
+     * Returns one of the choices, some more often than others.
+     *
+     * @param weights how often, against one another; at least 0, and not all 0
+     * @throws IllegalArgumentException if no weight is greater than 0
+     */
+    public <V> V weighted(Map<V, Integer> weights) {
+        long total = weights.values().stream().mapToLong(Integer::longValue).sum();
+        if (total < 1 || weights.values().stream().anyMatch(weight -> weight < 0)) {
+            throw new IllegalArgumentException(
+                    "weighted(" + weights + "): at least one weight must be above 0, and none below.");
+        }
+        // The order of a map may differ from run to run, that of its keys' names does not.
+        List<Map.Entry<V, Integer>> choices = new ArrayList<>(weights.entrySet());
+        choices.sort(Comparator.comparing(entry -> String.valueOf(entry.getKey())));
+        long at = between(0, total - 1);
+        for (Map.Entry<V, Integer> choice : choices) {
+            at -= choice.getValue();
+            if (at < 0) {
+                return choice.getKey();
+            }
+        }
+        throw new IllegalStateException("the weights add up to less than their sum");
+    }
+
+    /** Returns three to five sentences. */
+    public String paragraph() {
+        StringBuilder paragraph = new StringBuilder(sentence());
+        for (int i = between(2, 4); i > 0; i--) {
+            paragraph.append(' ').append(sentence());
+        }
+        return paragraph.toString();
+    }
+
+    /** Returns a date, both bounds included. */
+    public LocalDate date(LocalDate first, LocalDate last) {
+        return LocalDate.ofEpochDay(between(first.toEpochDay(), last.toEpochDay()));
+    }
+
+    /** Returns a time of day at a full minute, both bounds included. */
+    public LocalTime time(LocalTime first, LocalTime last) {
+        return LocalTime.ofSecondOfDay(between(first.toSecondOfDay() / 60, last.toSecondOfDay() / 60) * 60L);
+    }
+
+    /** Returns a point in time at a full second, both bounds included. */
+    public Instant instant(Instant first, Instant last) {
+        return Instant.ofEpochSecond(between(first.getEpochSecond(), last.getEpochSecond()));
+    }
+
+    /**
+     * Returns bytes.
+     *
+     * @param count how many, at least 0
+     */
+    public byte[] bytes(int count) {
+        byte[] bytes = new byte[count];
+        for (int i = 0; i < count; i++) {
+            bytes[i] = (byte) draw();
+        }
+        return bytes;
     }
 
     /** Returns a random identifier (version 4, RFC 9562). */

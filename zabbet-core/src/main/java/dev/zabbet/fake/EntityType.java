@@ -2,6 +2,7 @@ package dev.zabbet.fake;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.type.Mapping;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.row.Row;
@@ -46,7 +47,7 @@ record EntityType(TypeShape<Object> shape, Table table, Prop keyProperty) {
         TypeShape<Object> shape = TypeShape.of((Class<Object>) found.iterator().next());
         Table table = table(shape.type(), store).orElseThrow();
         Prop key = shape.properties().stream()
-                .filter(p -> table.columnForProperty(p.name())
+                .filter(p -> Mapping.column(table, p, Map.of())
                         .filter(c -> table.keyColumns().equals(java.util.List.of(c.name())))
                         .isPresent())
                 .findFirst()
@@ -67,7 +68,7 @@ record EntityType(TypeShape<Object> shape, Table table, Prop keyProperty) {
     }
 
     private static Optional<Table> table(Class<?> type, MemoryStore store) {
-        return store.schema().table(Words.snakeCase(type.getSimpleName()));
+        return store.schema().table(TypeShape.tableOf(type));
     }
 
     Column keyColumn() {
@@ -75,7 +76,7 @@ record EntityType(TypeShape<Object> shape, Table table, Prop keyProperty) {
     }
 
     Column column(Prop prop) {
-        return table.columnForProperty(prop.name())
+        return Mapping.column(table, prop, Map.of())
                 .orElseThrow(() -> new ZabbetException(
                         "Table " + table.name() + " has no column for property " + prop.name() + "."));
     }
@@ -84,7 +85,7 @@ record EntityType(TypeShape<Object> shape, Table table, Prop keyProperty) {
     Row row(Object object) {
         Map<String, @Nullable Object> values = new LinkedHashMap<>();
         for (Prop prop : shape.properties()) {
-            Object value = shape.read(object, prop);
+            Object value = shape.readStored(object, prop);
             boolean noKey =
                     prop.equals(keyProperty) && (value == null || (value instanceof Number n && n.longValue() == 0));
             if (!noKey) {

@@ -11,6 +11,7 @@ import java.util.Optional;
 /** The tables that rows can be stored in. Immutable. */
 public final class Schema {
     private final Map<String, Table> tables = new LinkedHashMap<>();
+    private final boolean enforcesTypes;
     private final StoringOrder storingOrder;
 
     /**
@@ -19,6 +20,17 @@ public final class Schema {
      * @throws UnknownNameException if a reference names a table or column that is not there
      */
     public Schema(List<Table> tables) {
+        this(tables, true);
+    }
+
+    /**
+     * @param tables the tables; their order is kept
+     * @param enforcesTypes whether the database refuses values that do not fit a column's type; SQLite does not
+     * @throws ZabbetException if two have one name
+     * @throws UnknownNameException if a reference names a table or column that is not there
+     */
+    public Schema(List<Table> tables, boolean enforcesTypes) {
+        this.enforcesTypes = enforcesTypes;
         for (Table table : tables) {
             if (this.tables.put(table.name(), table) != null) {
                 throw new ZabbetException("Two tables of one schema are named '" + table.name() + "'.");
@@ -56,6 +68,11 @@ public final class Schema {
     /** Returns the names of the tables in the order in which they were given. */
     public List<String> tableNames() {
         return List.copyOf(tables.keySet());
+    }
+
+    /** Tells whether the database refuses values that do not fit a column's type: longer text, greater numbers. */
+    public boolean enforcesTypes() {
+        return enforcesTypes;
     }
 
     /** Finds a table by the name that a person would write; case does not matter unless two names differ by it. */

@@ -17,7 +17,7 @@ final class TypeSchema {
     private final Map<String, Class<?>> byTable = new LinkedHashMap<>();
 
     private TypeSchema(List<Class<?>> types) {
-        types.forEach(type -> byTable.put(Words.snakeCase(type.getSimpleName()), type));
+        types.forEach(type -> byTable.put(TypeShape.tableOf(type), type));
     }
 
     static Schema read(List<Class<?>> types) {
@@ -36,8 +36,10 @@ final class TypeSchema {
             columns.add(column);
             if (prop.name().equals("id")) {
                 key = Optional.of(new UniqueKey(name + "_key", List.of(column.name())));
-            } else if (prop.name().endsWith("Id")) {
-                String target = column.name().substring(0, column.name().length() - "_id".length());
+            } else if (prop.isReference() || prop.name().endsWith("Id")) {
+                String target = prop.isReference()
+                        ? TypeShape.tableOf(prop.type())
+                        : column.name().replaceFirst("_id$", "");
                 if (byTable.containsKey(target)) {
                     references.add(
                             new Reference(name + "_" + column.name(), List.of(column.name()), target, List.of("id")));
@@ -48,9 +50,10 @@ final class TypeSchema {
     }
 
     private static Column column(Class<?> owner, Prop prop) {
-        Kind kind = JavaValue.kindOf(prop.type());
+        Kind kind = JavaValue.kindOf(prop.storedType());
         boolean numbered = prop.name().equals("id") && kind == Kind.INTEGER;
-        String name = Words.snakeCase(prop.name());
+        String name = prop.column()
+                .orElse(Words.snakeCase(prop.name().replace('.', '_')) + (prop.isReference() ? "_id" : ""));
         return new Column(
                 name,
                 name,
@@ -61,8 +64,8 @@ final class TypeSchema {
     }
 
     private static DataType type(Class<?> owner, Prop prop, Kind kind) {
-        Class<?> type = JavaValue.boxed(prop.type());
-        String shown = prop.type().getSimpleName();
+        Class<?> type = JavaValue.boxed(prop.storedType());
+        String shown = prop.storedType().getSimpleName();
         return switch (kind) {
             case INTEGER ->
                 DataType.precise(

@@ -57,6 +57,9 @@ public final class SchemaFile {
     public static String toJson(Schema schema) {
         ObjectNode root = JSON.createObjectNode();
         root.put("zabbetSchema", VERSION);
+        if (!schema.enforcesTypes()) {
+            root.put("enforcesTypes", false);
+        }
         ArrayNode tables = root.putArray("tables");
         schema.tables().forEach(table -> tables.add(TableJson.write(JSON, table)));
         try {
@@ -82,7 +85,7 @@ public final class SchemaFile {
             for (JsonNode table : root.path("tables")) {
                 tables.add(TableJson.read(table, name));
             }
-            return new Schema(tables);
+            return new Schema(tables, root.path("enforcesTypes").asBoolean(true));
         } catch (JsonProcessingException e) {
             throw new ZabbetException(
                     name + ", line " + e.getLocation().getLineNr() + ", column "

@@ -150,7 +150,11 @@ final class SchemaDraft {
     }
 
     Schema schema() {
-        return new Schema(tables.values().stream().map(TableDraft::table).toList());
+        return schema(true);
+    }
+
+    Schema schema(boolean enforcesTypes) {
+        return new Schema(tables.values().stream().map(TableDraft::table).toList(), enforcesTypes);
     }
 
     static Reference.Action action(String rule) {

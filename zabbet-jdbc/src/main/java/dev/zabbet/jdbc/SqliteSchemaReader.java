@@ -61,7 +61,7 @@ final class SqliteSchemaReader {
                 draft.require(rows.getString(1)).triggers.add(rows.getString(2));
             }
         });
-        return draft.schema();
+        return draft.schema(false);
     }
 
     private void readColumns() throws SQLException {

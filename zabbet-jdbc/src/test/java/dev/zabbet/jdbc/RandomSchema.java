@@ -431,7 +431,7 @@ final class RandomSchema {
             default -> {
                 parts.add("side VARCHAR(5) NOT NULL CHECK (side IN ('left', 'right'))");
                 parts.add("size VARCHAR(2) NOT NULL CHECK (size IN ('S', 'M', 'L'))");
-                parts.add("shelf INT NOT NULL CHECK (shelf BETWEEN 1 AND 80)");
+                parts.add("shelf INT NOT NULL CHECK (shelf BETWEEN 1 AND 8000)");
                 ends.add("UNIQUE (side, size, shelf)");
             }
         }

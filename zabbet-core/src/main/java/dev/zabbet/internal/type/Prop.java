@@ -1,25 +1,42 @@
 package dev.zabbet.internal.type;
 
-import java.lang.reflect.ParameterizedType;
 import java.lang.reflect.Type;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /**
- * A property of a type.
+ * A property of a type. That of a value object inside it is named by its path: {@code address.street}.
  *
  * @param name its name, for example {@code hutId}
  * @param type its class; for an {@link Optional} the class of what it may hold
+ * @param generic its type with what stands in angle brackets; for an {@link Optional} that of what it may hold
  * @param optional whether it is declared as an {@link Optional}
  * @param nullable whether it may be without a value
+ * @param column the name of its column, if an annotation says one
+ * @param key for an object that has a row of its own the property that is its key
  */
-public record Prop(String name, Class<?> type, boolean optional, boolean nullable) {
+public record Prop(
+        String name,
+        Class<?> type,
+        Type generic,
+        boolean optional,
+        boolean nullable,
+        Optional<String> column,
+        Optional<Prop> key) {
 
-    static Prop of(String name, Class<?> declared, Type generic, boolean marked) {
-        if (declared == Optional.class
-                && generic instanceof ParameterizedType p
-                && p.getActualTypeArguments()[0] instanceof Class<?> inner) {
-            return new Prop(name, inner, true, true);
-        }
-        return new Prop(name, declared, false, marked);
+    /** Returns the property as one of an object that another object holds. */
+    Prop inside(String owner) {
+        return new Prop(owner + "." + name, type, generic, optional, nullable, column, key);
+    }
+
+    /** Tells whether it leads to an object that has a row of its own. */
+    public boolean isReference() {
+        return key.isPresent();
+    }
+
+    /** Returns the class of the value that is stored: for a reference that of the key. */
+    public Class<?> storedType() {
+        @Nullable Prop of = key.orElse(null);
+        return of == null ? type : of.type();
     }
 }

@@ -2,8 +2,10 @@ package dev.zabbet.internal.type;
 
 import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.value.Inexact;
 import dev.zabbet.internal.value.JavaValue;
+import dev.zabbet.schema.Kind;
 import java.lang.reflect.AnnotatedElement;
 import java.lang.reflect.AnnotatedType;
 import java.lang.reflect.Constructor;
@@ -14,20 +16,26 @@ import java.lang.reflect.InvocationTargetException;
 import java.lang.reflect.Member;
 import java.lang.reflect.Modifier;
 import java.lang.reflect.Parameter;
+import java.lang.reflect.ParameterizedType;
 import java.lang.reflect.RecordComponent;
+import java.lang.reflect.Type;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Collection;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
 /**
  * How objects of a type are read and made: a record by its components, a class with a constructor without parameters by
- * its fields, any other class by its only constructor, whose parameters are named like fields.
+ * its fields, any other class by its only constructor, whose parameters are named like fields. Value objects inside count
+ * by their own properties, objects that have an id by it, and collections are left empty.
  */
 public final class TypeShape<T> {
     private static final ClassValue<TypeShape<?>> SHAPES = new ClassValue<>() {
@@ -36,12 +44,16 @@ public final class TypeShape<T> {
             return new TypeShape<>(type);
         }
     };
+    private static final ThreadLocal<Set<Class<?>>> BEING_READ = ThreadLocal.withInitial(HashSet::new);
 
     private final Class<T> type;
+    private final Map<String, Part> parts = new LinkedHashMap<>();
     private final Map<String, Prop> properties = new LinkedHashMap<>();
-    private final Map<String, Member> readers = new LinkedHashMap<>();
     private final Constructor<T> constructor;
     private final boolean byFields;
+
+    /** A component or field: a property, or a value object with properties of its own. */
+    private record Part(Prop prop, Member reader, @Nullable TypeShape<Object> inner) {}
 
     private TypeShape(Class<T> type) {
         this.type = type;
@@ -51,10 +63,16 @@ public final class TypeShape<T> {
         }
         this.constructor = type.isRecord() ? recordConstructor(type) : pickConstructor(type);
         this.byFields = !type.isRecord() && constructor.getParameterCount() == 0;
-        if (type.isRecord()) {
-            readRecord();
-        } else {
-            readFields();
+        Set<Class<?>> reading = BEING_READ.get();
+        reading.add(type);
+        try {
+            if (type.isRecord()) {
+                readRecord();
+            } else {
+                readFields();
+            }
+        } finally {
+            reading.remove(type);
         }
         open(constructor);
     }
@@ -70,9 +88,27 @@ public final class TypeShape<T> {
         return type;
     }
 
-    /** Returns the properties in the order of declaration. */
+    /** Returns the name of the table: as an annotation says, else that of the type. */
+    public String table() {
+        return tableOf(type);
+    }
+
+    /** Returns the name of a type's table, whether objects of it can be made or not. */
+    public static String tableOf(Class<?> type) {
+        List<AnnotatedElement> places = List.of(type);
+        return Annotations.text(places, "Table", "name")
+                .or(() -> Annotations.text(places, "Entity", "name").map(Words::snakeCase))
+                .orElse(Words.snakeCase(type.getSimpleName()));
+    }
+
+    /** Returns the properties in the order of declaration, those of value objects in their place. */
     public List<Prop> properties() {
         return List.copyOf(properties.values());
+    }
+
+    /** Returns the properties that the type declares itself. */
+    public List<Prop> ownProperties() {
+        return parts.values().stream().map(Part::prop).toList();
     }
 
     /**
@@ -81,63 +117,135 @@ public final class TypeShape<T> {
      * @throws UnknownNameException if there is none; it suggests the nearest
      */
     public Prop require(String name) {
-        Prop prop = properties.get(name);
-        if (prop == null) {
-            throw new UnknownNameException("property of " + type.getSimpleName(), name, properties.keySet());
-        }
-        return prop;
+        return find(name)
+                .orElseThrow(() ->
+                        new UnknownNameException("property of " + type.getSimpleName(), name, properties.keySet()));
     }
 
     /** Finds the property of this name. */
     public Optional<Prop> find(String name) {
-        return Optional.ofNullable(properties.get(name));
+        Part part = parts.get(name);
+        return Optional.ofNullable(properties.get(name))
+                .or(() -> Optional.ofNullable(part == null ? null : part.prop()));
     }
 
     /** Reads a property of an object; an empty {@link Optional} is read as null, a full one as what it holds. */
     public @Nullable Object read(T object, Prop prop) {
+        int dot = prop.name().indexOf('.');
+        Part part = Objects.requireNonNull(
+                parts.get(dot < 0 ? prop.name() : prop.name().substring(0, dot)));
         try {
-            Member reader = reader(prop);
+            Member reader = part.reader();
             Object value = reader instanceof Field field
                     ? field.get(object)
                     : ((java.lang.reflect.Method) reader).invoke(object);
-            return value instanceof Optional<?> optional ? optional.orElse(null) : value;
+            Object held = value instanceof Optional<?> optional ? optional.orElse(null) : value;
+            return dot < 0 || held == null
+                    ? held
+                    : Objects.requireNonNull(part.inner())
+                            .read(
+                                    held,
+                                    Objects.requireNonNull(part.inner())
+                                            .require(prop.name().substring(dot + 1)));
         } catch (IllegalAccessException | InvocationTargetException e) {
             throw new ZabbetException("Property " + prop.name() + " of " + type.getName() + " cannot be read.", e);
         }
     }
 
+    /** Reads what is stored for a property: of an object with a row of its own the key. */
+    @SuppressWarnings("unchecked")
+    public @Nullable Object readStored(T object, Prop prop) {
+        Object value = read(object, prop);
+        Prop key = prop.key().orElse(null);
+        return value == null || key == null
+                ? value
+                : TypeShape.of((Class<Object>) prop.type()).read(value, key);
+    }
+
     /**
      * Makes an object.
      *
-     * @param values gives the value of each property, in any form that converts exactly
+     * @param values gives the value of each of {@link #properties}, in any form that converts exactly
      * @throws ZabbetException if a value does not fit its property or the constructor refuses the values
      */
     public T make(Function<Prop, @Nullable Object> values) {
         List<@Nullable Object> arguments = new ArrayList<>();
-        for (Prop prop : properties.values()) {
-            arguments.add(fitted(prop, values.apply(prop)));
+        for (Part part : parts.values()) {
+            arguments.add(argument(part, values));
         }
+        return construct(arguments);
+    }
+
+    /**
+     * Makes an object of the values of its own properties, those of value objects being whole objects.
+     *
+     * @param values gives the value of each of {@link #ownProperties}
+     */
+    public T makeOfOwn(Function<Prop, @Nullable Object> values) {
+        List<@Nullable Object> arguments = new ArrayList<>();
+        for (Part part : parts.values()) {
+            Object value = values.apply(part.prop());
+            boolean whole = part.prop().type().isInstance(value)
+                    || JavaValue.kindOf(part.prop().type()) == Kind.OTHER;
+            arguments.add(whole ? wrapped(part.prop(), value) : fitted(part.prop(), value));
+        }
+        return construct(arguments);
+    }
+
+    private static @Nullable Object wrapped(Prop prop, @Nullable Object value) {
+        return prop.optional() ? Optional.ofNullable(value) : value;
+    }
+
+    private @Nullable Object argument(Part part, Function<Prop, @Nullable Object> values) {
+        Prop prop = part.prop();
+        TypeShape<Object> inner = part.inner();
+        if (inner != null) {
+            Map<String, @Nullable Object> held = new LinkedHashMap<>();
+            inner.properties().forEach(p -> held.put(p.name(), values.apply(p.inside(prop.name()))));
+            boolean nothing = held.values().stream().allMatch(Objects::isNull);
+            return wrapped(prop, nothing ? null : inner.make(p -> held.get(p.name())));
+        }
+        Prop key = prop.key().orElse(null);
+        if (key != null) {
+            Object value = values.apply(prop);
+            return wrapped(
+                    prop, value == null || prop.type().isInstance(value) ? value : withKey(prop.type(), key, value));
+        }
+        if (isCollection(prop.type())) {
+            return wrapped(prop, emptyCollection(prop.type()));
+        }
+        return fitted(prop, values.apply(prop));
+    }
+
+    /** An object of which nothing is known but its key. */
+    @SuppressWarnings("unchecked")
+    private static Object withKey(Class<?> type, Prop key, Object value) {
+        return TypeShape.of((Class<Object>) type)
+                .make(p -> p.name().equals(key.name()) ? value : p.type().isPrimitive() ? zero(p.type()) : null);
+    }
+
+    private static Object zero(Class<?> type) {
+        return type == boolean.class ? (Object) false : type == char.class ? (Object) "0" : (Object) 0;
+    }
+
+    private T construct(List<@Nullable Object> arguments) {
         try {
             if (!byFields) {
                 return constructor.newInstance(arguments.toArray());
             }
             T object = constructor.newInstance();
             int at = 0;
-            for (Prop prop : properties.values()) {
-                ((Field) reader(prop)).set(object, arguments.get(at++));
+            for (Part part : parts.values()) {
+                ((Field) part.reader()).set(object, arguments.get(at++));
             }
             return object;
         } catch (InvocationTargetException e) {
             throw new ZabbetException(
                     "The constructor of " + type.getSimpleName() + " refused " + arguments + ": " + e.getCause(),
                     e.getCause());
-        } catch (ReflectiveOperationException e) {
+        } catch (ReflectiveOperationException | IllegalArgumentException e) {
             throw new ZabbetException("An object of " + type.getName() + " cannot be made: " + e, e);
         }
-    }
-
-    private Member reader(Prop prop) {
-        return Objects.requireNonNull(readers.get(prop.name()));
     }
 
     private @Nullable Object fitted(Prop prop, @Nullable Object value) {
@@ -160,11 +268,22 @@ public final class TypeShape<T> {
 
     private void readRecord() {
         for (RecordComponent component : type.getRecordComponents()) {
-            boolean marked = marked(component) || marked(component.getAnnotatedType());
-            properties.put(
+            Field field = field(component.getName());
+            add(
                     component.getName(),
-                    Prop.of(component.getName(), component.getType(), component.getGenericType(), marked));
-            readers.put(component.getName(), open(component.getAccessor()));
+                    component.getType(),
+                    component.getGenericType(),
+                    marked(component) || marked(component.getAnnotatedType()),
+                    open(component.getAccessor()),
+                    field == null ? List.of(component.getAccessor()) : List.of(field, component.getAccessor()));
+        }
+    }
+
+    private @Nullable Field field(String name) {
+        try {
+            return type.getDeclaredField(name);
+        } catch (NoSuchFieldException e) {
+            return null;
         }
     }
 
@@ -177,7 +296,12 @@ public final class TypeShape<T> {
         Map<String, Field> fields = new LinkedHashMap<>();
         for (Class<?> c = type; c != null && c != Object.class; c = c.getSuperclass()) {
             for (Field field : c.getDeclaredFields()) {
-                if (!Modifier.isStatic(field.getModifiers()) && !field.isSynthetic()) {
+                int modifiers = field.getModifiers();
+                boolean left = Modifier.isStatic(modifiers)
+                        || field.isSynthetic()
+                        || Modifier.isTransient(modifiers)
+                        || Annotations.has(places(field), "Transient");
+                if (!left) {
                     fields.putIfAbsent(field.getName(), field);
                 }
             }
@@ -189,10 +313,110 @@ public final class TypeShape<T> {
                         "The constructor of " + type.getName() + " has a parameter '" + name
                                 + "' but the class has no field of that name. Compile it with -parameters, or name them alike.");
             }
-            boolean marked = marked(field) || marked(field.getAnnotatedType());
-            properties.put(name, Prop.of(name, field.getType(), field.getGenericType(), marked));
-            readers.put(name, open(field));
+            add(
+                    name,
+                    field.getType(),
+                    field.getGenericType(),
+                    marked(field) || marked(field.getAnnotatedType()),
+                    open(field),
+                    places(field));
         }
+    }
+
+    /** Annotations stand on the field or on its getter. */
+    private List<AnnotatedElement> places(Field field) {
+        List<AnnotatedElement> places = new ArrayList<>(List.of(field));
+        String name = Character.toUpperCase(field.getName().charAt(0))
+                + field.getName().substring(1);
+        for (String getter : List.of("get" + name, "is" + name)) {
+            try {
+                places.add(field.getDeclaringClass().getDeclaredMethod(getter));
+            } catch (NoSuchMethodException e) {
+                continue; // most properties have one of the two, or none
+            }
+        }
+        return places;
+    }
+
+    private void add(
+            String name,
+            Class<?> declared,
+            Type generic,
+            boolean marked,
+            Member reader,
+            List<? extends AnnotatedElement> elements) {
+        List<AnnotatedElement> places = List.copyOf(elements);
+        boolean optional = declared == Optional.class;
+        Type held = optional && generic instanceof ParameterizedType p ? p.getActualTypeArguments()[0] : generic;
+        Class<?> holds = optional ? raw(held) : declared;
+        Optional<String> column =
+                Annotations.text(places, "Column", "name").or(() -> Annotations.text(places, "JoinColumn", "name"));
+        boolean structured = isStructured(holds);
+        Optional<Prop> key = structured ? keyOf(holds, places) : Optional.empty();
+        Prop prop = new Prop(name, holds, held, optional, optional || marked, column, key);
+        @SuppressWarnings("unchecked")
+        TypeShape<Object> inner =
+                structured && key.isEmpty() && !BEING_READ.get().contains(holds) ? (TypeShape<Object>) of(holds) : null;
+        parts.put(name, new Part(prop, reader, inner));
+        if (inner != null) {
+            inner.properties().forEach(p -> properties.put(name + "." + p.name(), p.inside(name)));
+        } else if (!isCollection(holds)) {
+            properties.put(name, prop);
+        }
+    }
+
+    private static Class<?> raw(Type type) {
+        return type instanceof Class<?> c
+                ? c
+                : type instanceof ParameterizedType p && p.getRawType() instanceof Class<?> c ? c : Object.class;
+    }
+
+    /** Tells whether a class is made of properties itself: a record or class of the application's. */
+    private static boolean isStructured(Class<?> type) {
+        return JavaValue.kindOf(type) == Kind.OTHER
+                && !isCollection(type)
+                && !type.isInterface()
+                && !type.isArray()
+                && !Modifier.isAbstract(type.getModifiers())
+                && type != Object.class
+                && !type.getName().startsWith("java.");
+    }
+
+    private static boolean isCollection(Class<?> type) {
+        return Collection.class.isAssignableFrom(type)
+                || Map.class.isAssignableFrom(type)
+                || (type.isArray() && type != byte[].class);
+    }
+
+    private static Object emptyCollection(Class<?> type) {
+        if (type.isArray()) {
+            return java.lang.reflect.Array.newInstance(type.getComponentType(), 0);
+        }
+        return Map.class.isAssignableFrom(type)
+                ? new LinkedHashMap<>()
+                : type.isAssignableFrom(ArrayList.class) ? new ArrayList<>() : new java.util.LinkedHashSet<>();
+    }
+
+    /** An object has a row of its own if an annotation says so, or if it has an id. */
+    private static Optional<Prop> keyOf(Class<?> type, List<AnnotatedElement> places) {
+        if (Annotations.has(places, "Embedded") || Annotations.has(places, "EmbeddedId")) {
+            return Optional.empty();
+        }
+        for (Class<?> c = type; c != null && c != Object.class; c = c.getSuperclass()) {
+            for (Field field : c.getDeclaredFields()) {
+                if (field.getName().equals("id") || Annotations.has(List.of(field), "Id")) {
+                    return Optional.of(new Prop(
+                            field.getName(),
+                            field.getType(),
+                            field.getGenericType(),
+                            false,
+                            true,
+                            Annotations.text(List.of(field), "Column", "name"),
+                            Optional.empty()));
+                }
+            }
+        }
+        return Optional.empty();
     }
 
     private static boolean marked(AnnotatedElement element) {

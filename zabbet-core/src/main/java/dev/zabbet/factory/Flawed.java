@@ -1,0 +1,44 @@
+package dev.zabbet.factory;
+
+import dev.zabbet.row.Row;
+
+/**
+ * A row that breaks one constraint of its table and no other: what tests of unhappy paths feed in. Get the row itself, with
+ * parents stored for it, by {@code stage.build(flawed)}.
+ *
+ * @param table the name of the table
+ * @param kind what it breaks
+ * @param constraint the name of the constraint, or of the column where the constraint has none
+ * @param values the columns that make the flaw, as far as they are known before a row is there to collide with
+ * @param sqlState the standard's class of the refusal (ISO 9075): 23502 for null, 23505 for a key that is there already,
+ *     23503 for a reference to nothing, 23514 for a check, 22001 for a text too long, 22003 for a number beyond its
+ *     column, 22018 for another type; databases that say less say 23000, or nothing
+ * @param factory what makes the rest of the row
+ */
+public record Flawed(String table, Kind kind, String constraint, Row values, String sqlState, Factory<Row> factory) {
+
+    /** What a row can break. */
+    public enum Kind {
+        /** Null where none may be. */
+        NULL,
+        /** A text or bytes longer than the column. */
+        LENGTH,
+        /** A number beyond the column. */
+        RANGE,
+        /** A value of another type. */
+        TYPE,
+        /** A check constraint. */
+        CHECK,
+        /** A key that another row has. */
+        UNIQUE,
+        /** A reference to a row that is not there. */
+        REFERENCE
+    }
+
+    /** Returns what is wrong, as the name of a test. */
+    @Override
+    public String toString() {
+        return table + ": " + kind.name().toLowerCase(java.util.Locale.ROOT) + " " + constraint
+                + (kind == Kind.UNIQUE ? "" : " " + values);
+    }
+}

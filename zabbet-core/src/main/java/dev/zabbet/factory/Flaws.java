@@ -1,0 +1,288 @@
+package dev.zabbet.factory;
+
+import dev.zabbet.internal.check.CheckCondition;
+import dev.zabbet.internal.check.CheckCondition.Verdict;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Check;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.DataType;
+import dev.zabbet.schema.Kind;
+import dev.zabbet.schema.Reference;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import dev.zabbet.schema.UniqueKey;
+import java.math.BigDecimal;
+import java.math.BigInteger;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.function.IntFunction;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** Finds for each constraint of a table a row that breaks it alone. */
+final class Flaws {
+    private final Schema schema;
+    private final Table table;
+    private final Factory<Row> factory;
+    private final List<CheckCondition> checks = new ArrayList<>();
+    private final Plan valid;
+
+    Flaws(Schema schema, Factory<?> factory) {
+        this.schema = schema;
+        this.table = schema.require(factory.table());
+        Factory<Row> rows = Factory.forTable(table.name());
+        for (Map.Entry<String, Setting> said : factory.settings().entrySet()) {
+            rows = rows.says(columnOf(factory, said.getKey()), said.getValue());
+        }
+        this.factory = rows;
+        for (Check check : table.checks()) {
+            checks.add(CheckCondition.of(table, check));
+        }
+        // A row that breaks nothing: what the flaw leaves alone.
+        this.valid = Plan.of(schema, 0, Imagined.CLOCK, 1, rows.withoutStored(), (t, count) -> 1L);
+    }
+
+    private String columnOf(Factory<?> said, String name) {
+        return table.column(name).map(Column::name).orElseGet(() -> said.shape()
+                .flatMap(shape -> shape.find(name))
+                .flatMap(prop -> dev.zabbet.internal.type.Mapping.column(table, prop, said.columns()))
+                .map(Column::name)
+                .orElse(name));
+    }
+
+    Stream<Flawed> all() {
+        List<Flawed> all = new ArrayList<>();
+        table.columns().stream().filter(c -> !c.isComputed()).forEach(column -> {
+            ofNull(column).ifPresent(all::add);
+            if (schema.enforcesTypes()) {
+                ofLength(column).ifPresent(all::add);
+                ofRange(column).ifPresent(all::add);
+                ofType(column).ifPresent(all::add);
+            }
+        });
+        checks.forEach(check -> ofCheck(check).ifPresent(all::add));
+        Stream.concat(table.primaryKey().stream(), table.uniques().stream())
+                .filter(UniqueKey::isPlain)
+                .forEach(key -> all.add(
+                        flawed(Flawed.Kind.UNIQUE, named(key.name(), key.columns()), Row.of(Map.of()), "23505")));
+        table.references().forEach(reference -> ofReference(reference).ifPresent(all::add));
+        return all.stream();
+    }
+
+    private static String named(String name, List<String> columns) {
+        return name.isEmpty() ? String.join(", ", columns) : name;
+    }
+
+    private Flawed flawed(Flawed.Kind kind, String constraint, Row values, String state) {
+        return new Flawed(table.name(), kind, constraint, values, state, factory);
+    }
+
+    private Optional<Flawed> ofNull(Column column) {
+        boolean filledIn =
+                column.isNumbered() || (column.nullable() && !table.keyColumns().contains(column.name()));
+        if (filledIn || !keepsChecks(column, null)) {
+            return Optional.empty();
+        }
+        return Optional.of(flawed(Flawed.Kind.NULL, column.name(), Row.row(column.name(), null), "23502"));
+    }
+
+    private Optional<Flawed> ofLength(Column column) {
+        int most = column.type().length();
+        Kind kind = column.type().kind();
+        if (most == DataType.UNLIMITED || most > 100_000 || isReferring(column)) {
+            return Optional.empty();
+        }
+        Object tooLong = kind == Kind.TEXT || kind == Kind.FIXED_TEXT
+                ? "x".repeat(most + 1)
+                : kind == Kind.BYTES ? (Object) new byte[most + 1] : null;
+        return tooLong == null || !keepsChecks(column, tooLong)
+                ? Optional.empty()
+                : Optional.of(flawed(Flawed.Kind.LENGTH, column.name(), Row.row(column.name(), tooLong), "22001"));
+    }
+
+    private Optional<Flawed> ofRange(Column column) {
+        DataType type = column.type();
+        if (isReferring(column) || column.isNumbered()) {
+            return Optional.empty();
+        }
+        List<Object> beyond = new ArrayList<>();
+        if (type.kind() == Kind.INTEGER
+                && type.precision() > 0
+                && !type.sqlName().startsWith("year")) {
+            BigInteger limit = BigInteger.ONE.shiftLeft(type.unsigned() ? type.precision() : type.precision() - 1);
+            beyond.add(limit);
+            beyond.add(
+                    type.unsigned() ? BigInteger.ONE.negate() : limit.negate().subtract(BigInteger.ONE));
+        } else if (type.kind() == Kind.DECIMAL && type.precision() != DataType.UNLIMITED) {
+            BigDecimal limit = BigDecimal.TEN.pow(type.precision() - type.scale());
+            beyond.add(limit);
+            beyond.add(limit.negate());
+        }
+        for (Object value : beyond) {
+            Object kept =
+                    value instanceof BigInteger whole && whole.bitLength() < 64 ? (Object) whole.longValue() : value;
+            if (keepsChecks(column, kept)) {
+                return Optional.of(flawed(Flawed.Kind.RANGE, column.name(), Row.row(column.name(), kept), "22003"));
+            }
+        }
+        return Optional.empty();
+    }
+
+    private Optional<Flawed> ofType(Column column) {
+        boolean typed = List.of(
+                        Kind.INTEGER,
+                        Kind.DECIMAL,
+                        Kind.FLOAT,
+                        Kind.DATE,
+                        Kind.TIMESTAMP,
+                        Kind.INSTANT,
+                        Kind.UUID,
+                        Kind.ENUM,
+                        Kind.BOOLEAN)
+                .contains(column.type().kind());
+        boolean checked = checks.stream().anyMatch(check -> check.columns().contains(column.name()));
+        if (!typed || checked || isReferring(column) || column.isNumbered() || isKeyed(column)) {
+            return Optional.empty();
+        }
+        return Optional.of(flawed(Flawed.Kind.TYPE, column.name(), Row.row(column.name(), "no such value"), "22018"));
+    }
+
+    private boolean isReferring(Column column) {
+        return !table.referencesOf(column.name()).isEmpty();
+    }
+
+    private boolean isKeyed(Column column) {
+        return table.keyColumns().contains(column.name());
+    }
+
+    private boolean keepsChecks(Column column, @Nullable Object value) {
+        return checks.stream()
+                .filter(check -> check.columns().contains(column.name()))
+                .allMatch(check -> {
+                    int at = table.position(column.name());
+                    return check.evaluate(position -> position == at ? value : validValue(position)) == Verdict.KEPT;
+                });
+    }
+
+    private @Nullable Object validValue(int position) {
+        return Tested.value(valid.nodes().get(0), position, 0);
+    }
+
+    /** Tries the values that the condition speaks of, and those next to them, until it alone is broken. */
+    private Optional<Flawed> ofCheck(CheckCondition check) {
+        if (check.trouble().isPresent()) {
+            return Optional.empty();
+        }
+        List<Integer> columns = check.columns().stream()
+                .map(table::requirePosition)
+                .filter(at -> !table.columns().get(at).isComputed()
+                        && !isReferring(table.columns().get(at))
+                        && !table.columns().get(at).isNumbered())
+                .toList();
+        Map<Integer, @Nullable Object> tried = new HashMap<>();
+        if (columns.isEmpty() || !attempt(check, columns, 0, tried, new int[] {0})) {
+            return Optional.empty();
+        }
+        Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        columns.forEach(at -> values.put(table.columns().get(at).name(), tried.get(at)));
+        String name = check.check().name().isEmpty()
+                ? check.check().text()
+                : check.check().name();
+        return Optional.of(flawed(Flawed.Kind.CHECK, name, Row.of(values), "23514"));
+    }
+
+    private boolean attempt(
+            CheckCondition check, List<Integer> columns, int at, Map<Integer, @Nullable Object> tried, int[] tries) {
+        if (at == columns.size()) {
+            IntFunction<@Nullable Object> row =
+                    position -> tried.containsKey(position) ? tried.get(position) : validValue(position);
+            return tries[0]++ < 20_000
+                    && check.evaluate(row) == Verdict.BROKEN
+                    && checks.stream()
+                            .filter(other -> other != check)
+                            .allMatch(other -> other.evaluate(row) == Verdict.KEPT);
+        }
+        int position = columns.get(at);
+        Node node = valid.nodes().get(0);
+        CandidateValues candidates = new CandidateValues(
+                node,
+                position,
+                Maker.of(table, table.columns().get(position)),
+                Variety.NONE,
+                false,
+                (row, attempt) -> new Values(attempt, 1, Imagined.CLOCK, Row.class, name -> null));
+        List<@Nullable Object> all = new ArrayList<>();
+        all.add(validValue(position));
+        all.addAll(candidates.of(0, List.of(check), p -> tried.containsKey(p) ? tried.get(p) : validValue(p)));
+        Kind kind = table.columns().get(position).type().kind();
+        if (kind == Kind.TEXT || kind == Kind.FIXED_TEXT) {
+            int most = table.columns().get(position).type().length();
+            for (String odd : List.of("~", "?!", "zzzz", "")) {
+                all.add(most == DataType.UNLIMITED || odd.length() <= most ? odd : "~");
+            }
+        }
+        for (Object value : all) {
+            if (value == null && !table.columns().get(position).nullable()) {
+                continue;
+            }
+            tried.put(position, value);
+            if (attempt(check, columns, at + 1, tried, tries)) {
+                return true;
+            }
+        }
+        return false;
+    }
+
+    private Optional<Flawed> ofReference(Reference reference) {
+        Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        Table target = schema.require(reference.target());
+        boolean shared =
+                reference.columns().stream().anyMatch(c -> table.referencesOf(c).size() > 1);
+        if (shared) {
+            return Optional.empty(); // another reference would break as well
+        }
+        for (int i = 0; i < reference.columns().size(); i++) {
+            Column column = table.requireColumn(reference.columns().get(i));
+            Column aim = target.requireColumn(reference.targetColumns().get(i));
+            Object nowhere = Nowhere.key(aim.type());
+            if (nowhere == null || !keepsChecks(column, nowhere)) {
+                return Optional.empty();
+            }
+            values.put(column.name(), nowhere);
+        }
+        return Optional.of(
+                flawed(Flawed.Kind.REFERENCE, named(reference.name(), reference.columns()), Row.of(values), "23503"));
+    }
+
+    /** Keys that no row has that anybody makes. */
+    static final class Nowhere {
+        private Nowhere() {}
+
+        static @Nullable Object key(DataType type) {
+            return switch (type.kind()) {
+                case INTEGER -> {
+                    int bits = type.precision() == DataType.UNLIMITED ? 64 : Math.min(64, type.precision());
+                    yield bits == 64 ? Long.MAX_VALUE - 41 : (1L << (bits - 1)) - 3;
+                }
+                case DECIMAL ->
+                    BigDecimal.TEN
+                            .pow(type.precision() == DataType.UNLIMITED ? 15 : type.precision() - type.scale())
+                            .subtract(BigDecimal.ONE);
+                case TEXT, FIXED_TEXT ->
+                    type.length() == DataType.UNLIMITED || type.length() >= 11
+                            ? "no-such-key"
+                            : "~".repeat(Math.max(1, type.length()));
+                case UUID -> UUID.fromString("00000000-dead-4000-8000-000000000000");
+                case DATE -> java.time.LocalDate.of(1801, 2, 3);
+                case TIMESTAMP -> java.time.LocalDateTime.of(1971, 2, 3, 4, 5);
+                case BYTES -> new byte[] {(byte) 0xDE, (byte) 0xAD};
+                default -> null;
+            };
+        }
+    }
+}

@@ -1,0 +1,95 @@
+package dev.zabbet.factory;
+
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.type.Prop;
+import dev.zabbet.internal.type.TypeShape;
+import dev.zabbet.row.Row;
+import java.util.ArrayList;
+import java.util.Base64;
+import java.util.Collection;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/** Writes objects and rows as maps of what JSON knows: text, numbers, booleans, null, lists and maps. */
+public final class Payload {
+    /** How the names of a payload are written. */
+    public enum Naming {
+        /** As {@code hutId}. */
+        CAMEL,
+        /** As {@code hut_id}. */
+        SNAKE
+    }
+
+    private final Naming naming;
+
+    private Payload(Naming naming) {
+        this.naming = naming;
+    }
+
+    /** Returns what a client would send for a row or an object. */
+    public static Map<String, @Nullable Object> of(Object thing, Naming naming) {
+        return new Payload(naming).map(thing);
+    }
+
+    @SuppressWarnings("unchecked")
+    private Map<String, @Nullable Object> map(Object thing) {
+        Map<String, @Nullable Object> map = new LinkedHashMap<>();
+        if (thing instanceof Row row) {
+            row.columns().forEach(column -> map.put(named(column), value(row.get(column))));
+            return map;
+        }
+        TypeShape<Object> shape = TypeShape.of((Class<Object>) thing.getClass());
+        for (Prop prop : shape.ownProperties()) {
+            map.put(named(prop.name()), value(shape.read(thing, prop)));
+        }
+        return map;
+    }
+
+    private String named(String name) {
+        String snake = Words.snakeCase(name);
+        if (naming == Naming.SNAKE) {
+            return snake;
+        }
+        StringBuilder camel = new StringBuilder();
+        for (String part : snake.split("_")) {
+            camel.append(
+                    camel.length() == 0 || part.isEmpty()
+                            ? part
+                            : part.substring(0, 1).toUpperCase(Locale.ROOT) + part.substring(1));
+        }
+        return camel.toString();
+    }
+
+    private @Nullable Object value(@Nullable Object value) {
+        if (value == null || value instanceof String || value instanceof Number || value instanceof Boolean) {
+            return value;
+        }
+        if (value instanceof Optional<?> optional) {
+            return value(optional.orElse(null));
+        }
+        if (value instanceof Enum<?> constant) {
+            return constant.name();
+        }
+        if (value instanceof byte[] bytes) {
+            return Base64.getEncoder().encodeToString(bytes);
+        }
+        if (value instanceof Collection<?> collection) {
+            List<@Nullable Object> list = new ArrayList<>();
+            collection.forEach(element -> list.add(value(element)));
+            return list;
+        }
+        if (value instanceof Object[] array) {
+            return value(List.of(array));
+        }
+        if (value instanceof Map<?, ?> map) {
+            Map<String, @Nullable Object> copy = new LinkedHashMap<>();
+            map.forEach((key, held) -> copy.put(String.valueOf(key), value(held)));
+            return copy;
+        }
+        return value.getClass().getName().startsWith("java.") ? value.toString() : map(value);
+    }
+}

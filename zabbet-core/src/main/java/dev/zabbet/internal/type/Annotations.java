@@ -1,0 +1,43 @@
+package dev.zabbet.internal.type;
+
+import java.lang.annotation.Annotation;
+import java.lang.reflect.AnnotatedElement;
+import java.lang.reflect.Method;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Stream;
+
+/** Reads the annotations of Jakarta Persistence by their names, so that nobody needs it. */
+final class Annotations {
+    private static final List<String> PACKAGES = List.of("jakarta.persistence.", "javax.persistence.");
+
+    private Annotations() {}
+
+    static boolean has(List<AnnotatedElement> places, String name) {
+        return find(places, name).findAny().isPresent();
+    }
+
+    /** Returns an attribute of an annotation, if it is there and not empty. */
+    static Optional<String> text(List<AnnotatedElement> places, String name, String attribute) {
+        return find(places, name)
+                .map(annotation -> attribute(annotation, attribute))
+                .filter(text -> !text.isEmpty())
+                .findFirst();
+    }
+
+    private static Stream<Annotation> find(List<AnnotatedElement> places, String name) {
+        return places.stream()
+                .flatMap(place -> Stream.of(place.getAnnotations()))
+                .filter(a -> PACKAGES.stream()
+                        .anyMatch(p -> a.annotationType().getName().equals(p + name)));
+    }
+
+    private static String attribute(Annotation annotation, String attribute) {
+        try {
+            Method method = annotation.annotationType().getMethod(attribute);
+            return String.valueOf(method.invoke(annotation));
+        } catch (ReflectiveOperationException e) {
+            return "";
+        }
+    }
+}

@@ -1,0 +1,33 @@
+package dev.zabbet.internal.type;
+
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Table;
+import java.util.Map;
+import java.util.Optional;
+
+/** Which column a property means. */
+public final class Mapping {
+    private Mapping() {}
+
+    /**
+     * Finds the column: by what the user says, what an annotation says, then by its name ({@code hutId} means
+     * {@code hut_id}; a {@code hut} that has a row of its own too; {@code address.street} means {@code address_street}, or
+     * {@code street}).
+     *
+     * @param said columns by the names of properties
+     */
+    public static Optional<Column> column(Table table, Prop prop, Map<String, String> said) {
+        String explicit = said.getOrDefault(prop.name(), prop.column().orElse(""));
+        if (!explicit.isEmpty()) {
+            return table.column(explicit).or(() -> table.columnForProperty(explicit));
+        }
+        if (prop.isReference()) {
+            return table.columnForProperty(prop.name() + "Id").or(() -> table.columnForProperty(prop.name()));
+        }
+        String path = prop.name();
+        Optional<Column> whole = table.columnForProperty(path.replace('.', '_'));
+        return whole.isPresent() || path.indexOf('.') < 0
+                ? whole
+                : table.columnForProperty(path.substring(path.lastIndexOf('.') + 1));
+    }
+}
