@@ -38,7 +38,8 @@ final class Apart {
         List<UniqueKey> keys = Stream.concat(table.primaryKey().stream(), table.uniques().stream())
                 .filter(key -> nodes.stream().anyMatch(node -> isMade(node, key)))
                 .toList();
-        if (keys.isEmpty() || !ground.mayHoldOthers(table)) {
+        boolean tight = nodes.stream().anyMatch(node -> node.room() < Long.MAX_VALUE);
+        if (keys.isEmpty() || (!tight && !ground.mayHoldOthers(table))) {
             return;
         }
         int beyond = 0;

@@ -55,6 +55,7 @@ final class MariaDbSchemaReader {
                 });
         readColumns();
         checks.forEach((table, all) -> draft.find(table).ifPresent(t -> t.checks.addAll(all)));
+        readParts();
         readKeys();
         readReferences();
         each(
@@ -66,6 +67,36 @@ final class MariaDbSchemaReader {
                     }
                 });
         return draft.schema();
+    }
+
+    /** What the parts of a table take is a condition on its rows, like a check. */
+    private void readParts() throws SQLException {
+        Map<String, List<String>> lists = new LinkedHashMap<>();
+        Map<String, String> ranges = new LinkedHashMap<>();
+        each(
+                "SELECT TABLE_NAME, PARTITION_METHOD, PARTITION_EXPRESSION, PARTITION_DESCRIPTION FROM"
+                        + " information_schema.PARTITIONS WHERE TABLE_SCHEMA = DATABASE() AND PARTITION_METHOD IS NOT NULL"
+                        + " ORDER BY TABLE_NAME, PARTITION_ORDINAL_POSITION",
+                rows -> {
+                    String table = rows.getString(1);
+                    String method = rows.getString(2);
+                    String least = rows.getString(3);
+                    String bound = String.valueOf(rows.getString(4));
+                    if (method.startsWith("RANGE") && !least.contains(",")) {
+                        ranges.put(table, bound.equals("MAXVALUE") ? "" : "(" + least + ") < " + bound);
+                    } else if (method.startsWith("LIST") && !least.contains(",")) {
+                        lists.computeIfAbsent(table, t -> new ArrayList<>(List.of(least)))
+                                .add(bound);
+                    }
+                });
+        ranges.forEach((table, condition) -> draft.find(table)
+                .filter(t -> !condition.isEmpty())
+                .ifPresent(t -> t.checks.add(new Check("partitions", condition))));
+        lists.forEach((table, parts) -> draft.find(table)
+                .filter(t -> !parts.contains("DEFAULT"))
+                .ifPresent(t -> t.checks.add(new Check(
+                        "partitions",
+                        "(" + parts.get(0) + ") IN (" + String.join(", ", parts.subList(1, parts.size())) + ")"))));
     }
 
     private void readColumns() throws SQLException {

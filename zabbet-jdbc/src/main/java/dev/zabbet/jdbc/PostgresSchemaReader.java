@@ -15,9 +15,11 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 
 /** Reads the tables of a PostgreSQL database from pg_catalog, one query for each kind of thing. */
@@ -57,6 +59,7 @@ final class PostgresSchemaReader {
                         draft.require(rows.getString(1)).triggers.add(rows.getString(2));
                     }
                 });
+        readParts();
         return draft.schema();
     }
 
@@ -84,6 +87,39 @@ final class PostgresSchemaReader {
                 });
         parents.forEach(
                 (child, parent) -> draft.find(parent).ifPresent(table -> draft.require(child).parent = table.name));
+    }
+
+    /** What parts take, and so what the whole takes, is a condition on rows like a check. */
+    private void readParts() throws SQLException {
+        Map<String, List<String>> parts = new HashMap<>();
+        Set<String> takeAll = new HashSet<>();
+        each(
+                "SELECT c.oid, a.relid::oid, pg_get_partition_constraintdef(c.oid), pg_get_expr(c.relpartbound, c.oid),"
+                        + " c.relkind FROM pg_class c CROSS JOIN LATERAL pg_partition_ancestors(c.oid) a"
+                        + " WHERE c.relispartition AND c.relkind IN ('r', 'p') AND a.relid <> c.oid ORDER BY c.relname",
+                rows -> {
+                    String condition = rows.getString(3);
+                    if (condition == null || rows.getString(4).equals("DEFAULT")) {
+                        takeAll.add(rows.getString(2));
+                        return;
+                    }
+                    Check own = new Check("partition", condition);
+                    draft.find(rows.getString(1))
+                            .filter(part -> !part.checks.contains(own))
+                            .ifPresent(part -> part.checks.add(own));
+                    if (condition.contains("satisfies_hash_partition")) {
+                        takeAll.add(rows.getString(2));
+                    } else if (rows.getString(5).equals("r")) {
+                        parts.computeIfAbsent(rows.getString(2), whole -> new ArrayList<>())
+                                .add(condition);
+                    }
+                });
+        parts.forEach((root, conditions) -> {
+            if (!takeAll.contains(root)) {
+                draft.find(root)
+                        .ifPresent(whole -> whole.checks.add(new Check("partitions", String.join(" OR ", conditions))));
+            }
+        });
     }
 
     private void readDomains() throws SQLException {
@@ -269,8 +305,8 @@ final class PostgresSchemaReader {
     private void readConstraints() throws SQLException {
         each(
                 "SELECT conrelid, contype, conname, conkey, confrelid, confkey, confupdtype, confdeltype, confmatchtype,"
-                        + " condeferrable, condeferred, CASE WHEN contype = 'c' THEN pg_get_constraintdef(oid) END"
-                        + " FROM pg_constraint WHERE conrelid <> 0 AND contype IN ('p', 'u', 'f', 'c')"
+                        + " condeferrable, condeferred, CASE WHEN contype IN ('c', 'x') THEN pg_get_constraintdef(oid) END"
+                        + " FROM pg_constraint WHERE conrelid <> 0 AND contype IN ('p', 'u', 'f', 'c', 'x')"
                         + " ORDER BY conrelid, conname",
                 rows -> {
                     if (!draft.has(rows.getString(1))) {
@@ -282,6 +318,10 @@ final class PostgresSchemaReader {
                         case "p" ->
                             table.primaryKey = Optional.of(new UniqueKey(name, columns(table, rows.getArray(4))));
                         case "u" -> table.uniques.add(new UniqueKey(name, columns(table, rows.getArray(4))));
+                        // Rows that may not overlap have to be different in what the constraint names.
+                        case "x" ->
+                            table.uniques.add(
+                                    new UniqueKey(name, List.of(), List.of(rows.getString(12)), Optional.empty()));
                         case "c" -> table.checks.add(new Check(name, condition(rows.getString(12))));
                         default -> reference(table, name, rows);
                     }

@@ -31,7 +31,7 @@ final class RandomSchema {
             before.append("CREATE DOMAIN percent AS int CHECK (VALUE BETWEEN 0 AND 100);\n");
             before.append("CREATE DOMAIN code AS varchar(8) NOT NULL CHECK (VALUE ~ '^[A-Z]{2}-[0-9]+$');\n");
         }
-        int tables = 5 + random.nextInt(one(4) ? 36 : 12);
+        int tables = Integer.getInteger("zabbet.tables", 5 + random.nextInt(one(4) ? 36 : 12));
         for (int i = 0; i < tables; i++) {
             table(i);
         }

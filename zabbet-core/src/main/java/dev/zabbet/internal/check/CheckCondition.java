@@ -133,6 +133,7 @@ public final class CheckCondition {
         if (expr != null) {
             Evaluator evaluator = new Evaluator(name -> values.apply(table.position(name)));
             suggest(expr, column, evaluator, found);
+            literals(expr, found);
         } else {
             try {
                 for (Lexer.Token token : Lexer.tokens(check.text())) {
@@ -148,6 +149,21 @@ public final class CheckCondition {
             }
         }
         return found;
+    }
+
+    /** What a condition names may help although it is not clear how. */
+    private static void literals(Expr expr, List<Suggestion> found) {
+        if (expr instanceof Expr.Literal literal && literal.value() != null) {
+            Suggestion value = new Suggestion.Value(literal.value());
+            if (!found.contains(value)) {
+                found.add(value);
+            }
+        }
+        if (expr instanceof Expr.In in) {
+            literals(in.value(), found);
+            in.choices().forEach(choice -> literals(choice, found));
+        }
+        parts(expr).forEach(part -> literals(part, found));
     }
 
     private static void number(String text, List<Suggestion> found) {

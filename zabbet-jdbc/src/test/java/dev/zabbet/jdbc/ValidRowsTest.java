@@ -1,0 +1,141 @@
+package dev.zabbet.jdbc;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import dev.zabbet.Stage;
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.factory.Factory;
+import java.util.stream.Stream;
+import javax.sql.DataSource;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.MethodSource;
+
+/** Rows that are valid although that takes some thought; with nothing said about them. */
+class ValidRowsTest {
+
+    private static Stream<Engine> servers() {
+        return Engine.all().filter(Engine::isServer);
+    }
+
+    @ParameterizedTest
+    @MethodSource("servers")
+    void rowsGoWhereThereIsAPart(Engine engine) {
+        String ddl = engine == Engine.POSTGRES ? """
+                CREATE TABLE stay (id BIGINT GENERATED ALWAYS AS IDENTITY, arrives DATE NOT NULL, kind INT NOT NULL)
+                    PARTITION BY RANGE (arrives);
+                CREATE TABLE stay_2024 PARTITION OF stay FOR VALUES FROM ('2024-01-01') TO ('2025-01-01')
+                    PARTITION BY LIST (kind);
+                CREATE TABLE stay_2024_low PARTITION OF stay_2024 FOR VALUES IN (1, 2);
+                CREATE TABLE stay_2025 PARTITION OF stay FOR VALUES FROM ('2025-01-01') TO ('2026-01-01');
+                CREATE TABLE entry (id BIGINT NOT NULL, note TEXT NOT NULL) PARTITION BY HASH (id);
+                CREATE TABLE entry_0 PARTITION OF entry FOR VALUES WITH (MODULUS 2, REMAINDER 0);
+                CREATE TABLE entry_1 PARTITION OF entry FOR VALUES WITH (MODULUS 2, REMAINDER 1);
+                """ : """
+                CREATE TABLE stay (id BIGINT NOT NULL, arrives DATE NOT NULL) PARTITION BY RANGE (YEAR(arrives))
+                    (PARTITION p0 VALUES LESS THAN (2010), PARTITION p1 VALUES LESS THAN (2020));
+                CREATE TABLE entry (id BIGINT NOT NULL, kind INT NOT NULL) PARTITION BY LIST (kind)
+                    (PARTITION p0 VALUES IN (17, 18), PARTITION p1 VALUES IN (70));
+                """;
+        try (Stage stage = Jdbc.stage(engine.fresh(ddl))) {
+            stage.schema().tableNames().forEach(table -> stage.add(30, table));
+            stage.expect("stay").count(engine == Engine.POSTGRES ? 30 * 4 : 30);
+        }
+    }
+
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void theDatabaseIsAskedAboutChecksThatOnlyItUnderstands(Engine engine) {
+        String check =
+                switch (engine) {
+                    case H2 -> "ORA_HASH(code) >= 0 AND SOUNDEX(code) = 'B400'";
+                    case POSTGRES -> "md5(code) IN (md5('Bellu'), md5('Bela')) AND code ~ '^B'";
+                    case MARIADB -> "SOUNDEX(code) = SOUNDEX('Bell') AND code <> ''";
+                    default -> "hex(code) GLOB '42*' AND code IN ('Bellu', 'Bela')";
+                };
+        DataSource database =
+                engine.fresh("CREATE TABLE hut (id ${id}, code VARCHAR(20) NOT NULL CHECK (" + check + "));");
+        try (Stage stage = Jdbc.stage(database)) {
+            if (engine == Engine.H2) {
+                // No text that the condition names keeps it: it is said before anything is stored.
+                ZabbetException refusal = assertThrows(ZabbetException.class, () -> stage.add("hut"));
+                assertTrue(
+                        refusal.getMessage()
+                                .startsWith("No values of code are found with which a row of hut keeps its check"),
+                        refusal::getMessage);
+                assertTrue(
+                        refusal.getMessage().endsWith(". Set code to values that keep it. Nothing was stored."),
+                        refusal::getMessage);
+                stage.add(Factory.forTable("hut").with("code", "Bela"));
+            } else {
+                stage.add(3, "hut");
+            }
+        }
+    }
+
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void besideRowsThatAreStored(Engine engine) {
+        DataSource database =
+                engine.fresh("CREATE TABLE hut (name VARCHAR(20) NOT NULL PRIMARY KEY, beds INT NOT NULL);");
+        try (Stage stage = Jdbc.stage(database)) {
+            stage.add(50, "hut");
+            Engine.execute(database, "DELETE FROM hut WHERE beds > 500");
+        }
+        try (Stage stage = Jdbc.stage(database)) {
+            int before = stage.rows("hut").size();
+            stage.add(50, "hut"); // what is counted is fewer than the numbers that were given
+            assertEquals(before + 50, stage.rows("hut").size());
+        }
+    }
+
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void aFamilyOfRowsSharesItsParents(Engine engine) {
+        String ddl = """
+                CREATE TABLE tenant (id ${id}, name VARCHAR(40) NOT NULL);
+                CREATE TABLE customer (id ${id}, tenant_id BIGINT NOT NULL REFERENCES tenant (id));
+                CREATE TABLE hut (id ${id}, tenant_id BIGINT NOT NULL REFERENCES tenant (id));
+                CREATE TABLE stay (id ${id}, tenant_id BIGINT NOT NULL REFERENCES tenant (id),
+                    customer_id BIGINT NOT NULL REFERENCES customer (id), hut_id BIGINT NOT NULL REFERENCES hut (id));
+                CREATE TABLE transfer (id ${id}, from_id BIGINT NOT NULL REFERENCES hut (id),
+                    to_id BIGINT NOT NULL REFERENCES hut (id), CHECK (from_id <> to_id));
+                """;
+        try (Stage stage = Jdbc.stage(engine.fresh(ddl))) {
+            stage.add(3, "stay");
+            stage.expect("tenant").count(3);
+            stage.expect("customer").count(3);
+            stage.add(2, "transfer");
+            stage.expect("hut").count(3 + 4);
+            stage.expect("tenant").count(3 + 2);
+        }
+    }
+
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void aKeyWithFewValuesSaysWhenItIsFull(Engine engine) {
+        String ddl = "CREATE TABLE bed (side VARCHAR(5) NOT NULL CHECK (side IN ('left', 'right')), level INT NOT NULL"
+                + " CHECK (level BETWEEN 1 AND 3), PRIMARY KEY (side, level));";
+        try (Stage stage = Jdbc.stage(engine.fresh(ddl))) {
+            assertEquals(
+                    "Only 6 rows of bed can be different by (side, level), and 7 are asked for. Give those columns values of"
+                            + " your own, or ask for fewer.",
+                    assertThrows(ZabbetException.class, () -> stage.add(7, "bed"))
+                            .getMessage());
+            stage.add(6, "bed");
+            assertEquals(
+                    "The rows of bed that are stored leave no room for others that are different by (side, level). Give those"
+                            + " columns values of your own.",
+                    assertThrows(ZabbetException.class, () -> stage.add("bed")).getMessage());
+        }
+        if (engine != Engine.POSTGRES) {
+            return;
+        }
+        String exclusion =
+                "CREATE TABLE booking (id ${id}, during DATERANGE NOT NULL, EXCLUDE USING gist (during WITH &&));";
+        try (Stage stage = Jdbc.stage(engine.fresh(exclusion))) {
+            stage.add(40, "booking");
+        }
+    }
+}
