@@ -16,7 +16,7 @@ import java.util.Locale;
 import javax.sql.DataSource;
 
 /**
- * Measures whole jobs. Arguments: what to measure (load, act, schema, read; all without any), and after a colon the rows,
+ * Measures whole jobs. Arguments: what to measure (make, load, act, schema, read; all without any), and after a colon the rows,
  * as {@code load:1000000}; engines to leave out after a minus, as {@code -SQLITE}.
  */
 public final class Bench {
@@ -38,9 +38,14 @@ public final class Bench {
             }
         }
         targets.removeIf(t -> !t.isThere());
-        for (String job : jobs.isEmpty() ? List.of("schema", "act:100000", "act:1000000", "read", "load") : jobs) {
+        for (String job :
+                jobs.isEmpty() ? List.of("make", "schema", "act:100000", "act:1000000", "read", "load") : jobs) {
             String[] parts = job.split(":");
             int size = parts.length > 1 ? Integer.parseInt(parts[1]) : parts[0].equals("schema") ? 200 : 1_000_000;
+            if (parts[0].equals("make")) {
+                print("%s", Making.measure(Jdbc.schema(huts(Target.H2)), size));
+                continue;
+            }
             for (Target target : targets) {
                 switch (parts[0]) {
                     case "load" -> load(target, size);

@@ -101,16 +101,20 @@ final class Sources {
         });
     }
 
+    /** A plan is carried out by one thread, so that one source of values serves all rows. */
     private Source made(int position, Cell.Made made) {
         Column column = node.table.columns().get(position);
         long name = Mix.name(node.table.name(), column.name());
         Maker maker = made.maker();
         Variety variety = made.variety();
-        if (isTemporal(column.type())) {
-            return new Source.Pure(row -> Objects.requireNonNull(
-                    kept(column, maker.make(values(name, row), variety.different(node.ordinal(row))))));
-        }
-        return new Source.Pure(row -> maker.make(values(name, row), variety.different(node.ordinal(row))));
+        Values values = new Values(clock, node.factory.type(), this::other);
+        boolean temporal = isTemporal(column.type());
+        return new Source.Pure(row -> {
+            long ordinal = node.ordinal(row);
+            Object value = maker.make(
+                    values.begin(Mix.of(variation, name, ordinal), ordinal, row), variety.different(ordinal));
+            return temporal ? Objects.requireNonNull(kept(column, value)) : value;
+        });
     }
 
     /** Returns the source of values for a column of a row; other values for each attempt. */

@@ -28,19 +28,42 @@ import org.jspecify.annotations.Nullable;
  * <p>Handed to the functions of {@link Factory#invent}; not to be kept beyond the call, and not thread-safe.
  */
 public final class Values {
-    private final long state;
-    private final long ordinal;
     private final Clock clock;
-    private final Function<String, @Nullable Object> sameRow;
+    private final SameRow sameRow;
     private final Class<?> type;
+    private long state;
+    private long ordinal;
+    private int row;
     private int draws;
+    private @Nullable LocalDate today;
+
+    /** Gives the value of another column of a row. */
+    @FunctionalInterface
+    interface SameRow {
+        @Nullable
+        Object value(String column, int row);
+    }
 
     Values(long state, long ordinal, Clock clock, Class<?> type, Function<String, @Nullable Object> sameRow) {
+        this(clock, type, (column, row) -> sameRow.apply(column));
         this.state = state;
         this.ordinal = ordinal;
+    }
+
+    /** Values for many rows, one after another: each begins by {@link #begin}. */
+    Values(Clock clock, Class<?> type, SameRow sameRow) {
         this.clock = clock;
         this.type = type;
         this.sameRow = sameRow;
+    }
+
+    /** Turns to a row. */
+    Values begin(long newState, long newOrdinal, int newRow) {
+        state = newState;
+        ordinal = newOrdinal;
+        row = newRow;
+        draws = 0;
+        return this;
     }
 
     /** Returns the row's number in its table, from 1; where the database numbers the rows, it is that number. */
@@ -218,7 +241,12 @@ public final class Values {
 
     /** Returns the stage's present date at UTC. */
     public LocalDate today() {
-        return LocalDate.ofInstant(clock.instant(), ZoneOffset.UTC);
+        LocalDate known = today;
+        if (known == null) {
+            known = LocalDate.ofInstant(clock.instant(), ZoneOffset.UTC);
+            today = known;
+        }
+        return known;
     }
 
     /**
@@ -235,7 +263,7 @@ public final class Values {
         TypeShape<?> shape = TypeShape.of(type);
         var prop = shape.find(name.method()).orElseGet(() -> shape.require(name.property()));
         try {
-            return (V) JavaValue.to(prop.type(), sameRow.apply(prop.name()));
+            return (V) JavaValue.to(prop.type(), sameRow.value(prop.name(), row));
         } catch (Inexact e) {
             throw new ZabbetException("Property " + prop.name() + " cannot be read: " + e.clause() + ".");
         }
@@ -247,7 +275,7 @@ public final class Values {
      * @throws ZabbetException if the two depend on each other
      */
     public @Nullable Object get(String column) {
-        return sameRow.apply(column);
+        return sameRow.value(column, row);
     }
 
     private long draw() {
