@@ -93,6 +93,11 @@ public final class Stage implements AutoCloseable {
         return variation;
     }
 
+    /** Returns this very stage, store and clock and all, but with values that follow from another number. */
+    public Stage inVariation(long other) {
+        return new Stage(store, clock, other);
+    }
+
     /** Returns this stage's clock, to be given to the application. It stands still until {@link #advance} moves it. */
     public Clock clock() {
         return clock;

@@ -25,6 +25,7 @@ class DocsExamplesTest {
     private static final Path ROOT = Path.of(System.getProperty("zabbet.repository.root"));
     private static final Pattern MARKDOWN = Pattern.compile("```java\n(.*?)```", Pattern.DOTALL);
     private static final Pattern JAVADOC = Pattern.compile("<pre>\\{@code\n(.*?)\n \\* }</pre>", Pattern.DOTALL);
+    private static final String ONE_AFTER_ANOTHER = "<!-- The examples of this page follow one another. -->";
     private static final String IMPORTS = """
             import static dev.zabbet.examples.huts.Status.*;
             import static dev.zabbet.expect.Expected.*;
@@ -79,10 +80,19 @@ class DocsExamplesTest {
                 if (file.toString().contains("/cli/")) {
                     continue; // the command's package is closed; its example is its own test
                 }
-                Matcher found = pattern.matcher(Files.readString(file));
+                String page = Files.readString(file);
+                Matcher found = pattern.matcher(page);
+                StringBuilder together = new StringBuilder();
                 while (found.find()) {
                     String code = found.group(1).replaceAll("(?m)^ \\* ?", "");
-                    sources.add(source(code, sources.size(), ROOT.relativize(file)));
+                    if (page.contains(ONE_AFTER_ANOTHER)) {
+                        together.append(code);
+                    } else {
+                        sources.add(source(code, sources.size(), ROOT.relativize(file)));
+                    }
+                }
+                if (together.length() > 0) {
+                    sources.add(source(together.toString(), sources.size(), ROOT.relativize(file)));
                 }
             }
         }

@@ -51,7 +51,7 @@ class StoreTest {
             CREATE TABLE stay (
                 id ${id},
                 hut_id BIGINT NOT NULL REFERENCES hut (id) ON DELETE CASCADE, room_number INT NOT NULL,
-                paid DECIMAL(8, 2), note VARCHAR(200), CONSTRAINT note_says CHECK (length(replace(note, 'a', 'b')) > 1),
+                paid DECIMAL(8, 2), note VARCHAR(200), CONSTRAINT note_says CHECK (bit_length(note) > 8),
                 CONSTRAINT stay_room FOREIGN KEY (hut_id, room_number) REFERENCES room (hut_id, number) ON DELETE CASCADE);
             CREATE TABLE remark (text VARCHAR(20), weight INT);
             CREATE VIEW beds_of_huts AS SELECT id, beds FROM hut;
@@ -66,6 +66,7 @@ class StoreTest {
             // SQLite takes a reference to a table that is made later, and cannot add one afterwards.
             case SQLITE ->
                 DDL.replace("warden_id BIGINT,", "warden_id BIGINT REFERENCES warden (id) ON DELETE SET NULL,")
+                        .replace("bit_length(note) > 8", "note IS NULL OR length(hex(note)) > 2")
                         .replaceAll("ALTER TABLE hut ADD CONSTRAINT.*", "");
             case H2 -> DDL.replace(" STORED", "");
             default -> DDL;

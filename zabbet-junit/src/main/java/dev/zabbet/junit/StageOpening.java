@@ -8,6 +8,7 @@ import java.lang.reflect.Field;
 import java.lang.reflect.Modifier;
 import java.util.List;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -91,6 +92,10 @@ final class StageOpening {
 
     private static String password() {
         return environment("ZABBET_PASSWORD").orElse("");
+    }
+
+    OptionalLong variation() {
+        return staged.variation() == Staged.AS_PROPERTY ? OptionalLong.empty() : OptionalLong.of(staged.variation());
     }
 
     /** Tells whether the database outlives the test class, and does not rewind itself. */

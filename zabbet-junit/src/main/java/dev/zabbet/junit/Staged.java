@@ -57,4 +57,10 @@ public @interface Staged {
      * there.
      */
     boolean inTransaction() default false;
+
+    /** The number that all invented values follow from; without it the property {@code zabbet.variation}, or 0. */
+    long variation() default AS_PROPERTY;
+
+    /** Stands for the variation that the property {@code zabbet.variation} says. */
+    long AS_PROPERTY = Long.MIN_VALUE;
 }

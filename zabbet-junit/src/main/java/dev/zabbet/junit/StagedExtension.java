@@ -28,7 +28,10 @@ final class StagedExtension implements BeforeEachCallback, AfterEachCallback, Pa
         RewindPoint start;
 
         Held(StageOpening opening) {
-            stage = opening.open();
+            Stage opened = opening.open();
+            stage = opening.variation().isPresent()
+                    ? opened.inVariation(opening.variation().getAsLong())
+                    : opened;
             found = opening.isShared() ? stage.mark() : null;
         }
 

@@ -100,7 +100,10 @@ final class Functions {
             case "right":
                 return text.substring(Math.max(0, text.length() - whole(second)));
             case "substr", "substring":
-                int from = Math.max(0, whole(second) - 1);
+                if (whole(second) < 1) {
+                    break; // counted from the end, or before the beginning: not the same everywhere
+                }
+                int from = whole(second) - 1;
                 int to = arguments.size() > 2
                         ? from + whole(java.util.Objects.requireNonNull(arguments.get(2)))
                         : text.length();
