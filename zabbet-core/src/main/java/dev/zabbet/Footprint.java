@@ -1,7 +1,7 @@
 package dev.zabbet;
 
 import dev.zabbet.expect.FootprintExpectation;
-import dev.zabbet.row.Row;
+import dev.zabbet.row.Rows;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
@@ -41,8 +41,8 @@ public sealed class Footprint permits Acted, Failed {
      *
      * @throws dev.zabbet.error.UnknownNameException if there is no such table
      */
-    public List<Row> added(String table) {
-        return rows(table, Change.Added.class);
+    public Rows added(String table) {
+        return rows(table, Change.Added.class, "rows added to ");
     }
 
     /**
@@ -50,8 +50,8 @@ public sealed class Footprint permits Acted, Failed {
      *
      * @throws dev.zabbet.error.UnknownNameException if there is no such table
      */
-    public List<Row> changed(String table) {
-        return rows(table, Change.Changed.class);
+    public Rows changed(String table) {
+        return rows(table, Change.Changed.class, "rows changed in ");
     }
 
     /**
@@ -59,16 +59,18 @@ public sealed class Footprint permits Acted, Failed {
      *
      * @throws dev.zabbet.error.UnknownNameException if there is no such table
      */
-    public List<Row> removed(String table) {
-        return rows(table, Change.Removed.class);
+    public Rows removed(String table) {
+        return rows(table, Change.Removed.class, "rows removed from ");
     }
 
-    private List<Row> rows(String name, Class<? extends Change> kind) {
+    private Rows rows(String name, Class<? extends Change> kind, String what) {
         Table table = schema.require(name);
-        return changes.stream()
-                .filter(c -> kind.isInstance(c) && c.table().equals(table))
-                .map(Change::row)
-                .toList();
+        return new Rows(
+                what + table.name(),
+                changes.stream()
+                        .filter(c -> kind.isInstance(c) && c.table().equals(table))
+                        .map(Change::row)
+                        .toList());
     }
 
     @Override

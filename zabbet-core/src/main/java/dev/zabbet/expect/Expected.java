@@ -2,6 +2,7 @@ package dev.zabbet.expect;
 
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.row.Row;
+import dev.zabbet.store.Condition;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Collections;
@@ -59,6 +60,55 @@ public final class Expected {
     /** Matches a number, text, date or time from {@code least} to {@code most}, both included. */
     public static Matcher between(Object least, Object most) {
         return new Matchers.Between(Words.notNull(least, "least", "between"), Words.notNull(most, "most", "between"));
+    }
+
+    /** Matches what is less than a number, text, date or time. */
+    public static Matcher lessThan(Object bound) {
+        return new Matchers.Compared(Condition.Comparison.LESS, Words.notNull(bound, "bound", "lessThan"));
+    }
+
+    /** Matches what is less or equal. */
+    public static Matcher atMost(Object bound) {
+        return new Matchers.Compared(Condition.Comparison.AT_MOST, Words.notNull(bound, "bound", "atMost"));
+    }
+
+    /** Matches what is greater than a number, text, date or time. */
+    public static Matcher greaterThan(Object bound) {
+        return new Matchers.Compared(Condition.Comparison.GREATER, Words.notNull(bound, "bound", "greaterThan"));
+    }
+
+    /** Matches what is greater or equal. */
+    public static Matcher atLeast(Object bound) {
+        return new Matchers.Compared(Condition.Comparison.AT_LEAST, Words.notNull(bound, "bound", "atLeast"));
+    }
+
+    /** Matches every value but this one and null. */
+    public static Matcher otherThan(Object value) {
+        return new Matchers.Compared(Condition.Comparison.OTHER_THAN, Words.notNull(value, "value", "otherThan"));
+    }
+
+    /** Matches text by a pattern of SQL's LIKE: {@code %} stands for any text, {@code _} for one character. */
+    public static Matcher like(String pattern) {
+        return new Matchers.Like(Words.notNull(pattern, "pattern", "like"));
+    }
+
+    /** Matches what another column of the same row holds. */
+    public static Matcher equalToColumn(String column) {
+        return new Matchers.OfColumn(Words.notNull(column, "column", "equalToColumn"));
+    }
+
+    /**
+     * Matches a JSON document that says at least what this one does: of objects the names there, of arrays each element.
+     *
+     * @param json the part, as JSON
+     */
+    public static Matcher jsonPart(String json) {
+        return new Matchers.JsonPart(Words.notNull(json, "json", "jsonPart"));
+    }
+
+    /** Runs several expectations, and reports all that do not hold together. */
+    public static void together(Runnable... expectations) {
+        Together.run(expectations);
     }
 
     /**

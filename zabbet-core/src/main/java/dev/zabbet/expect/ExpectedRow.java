@@ -19,6 +19,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.ServiceLoader;
+import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
 
 /** A row as expected: for some columns of a table a value or a matcher. */
@@ -107,6 +108,31 @@ final class ExpectedRow {
         }
     }
 
+    /** Returns the same row with only some of its columns. */
+    ExpectedRow only(Predicate<Column> counts) {
+        Map<String, @Nullable Object> kept = new LinkedHashMap<>();
+        wanted.forEach((column, value) -> {
+            if (counts.test(column)) {
+                kept.put(column.name(), value);
+            }
+        });
+        if (kept.isEmpty()) {
+            throw new ZabbetException("No column that counts is in the expected row " + describe() + ".");
+        }
+        return new ExpectedRow(table, Row.of(kept));
+    }
+
+    boolean hasMatchers() {
+        return wanted.values().stream().anyMatch(value -> value instanceof Matcher);
+    }
+
+    /** Returns what a stored row that is just like this holds in the columns that count. */
+    Row plain() {
+        Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        wanted.forEach((column, value) -> values.put(column.name(), value));
+        return Row.of(values);
+    }
+
     int size() {
         return wanted.size();
     }
@@ -115,7 +141,7 @@ final class ExpectedRow {
     List<Column> differences(Row stored) {
         List<Column> different = new ArrayList<>();
         wanted.forEach((column, value) -> {
-            if (!matches(column, value, stored.get(column.name()))) {
+            if (!matches(column, value, stored)) {
                 different.add(column);
             }
         });
@@ -124,17 +150,17 @@ final class ExpectedRow {
 
     boolean matches(Row stored) {
         for (Map.Entry<Column, @Nullable Object> entry : wanted.entrySet()) {
-            if (!matches(
-                    entry.getKey(), entry.getValue(), stored.get(entry.getKey().name()))) {
+            if (!matches(entry.getKey(), entry.getValue(), stored)) {
                 return false;
             }
         }
         return true;
     }
 
-    private static boolean matches(Column column, @Nullable Object wanted, @Nullable Object stored) {
+    private static boolean matches(Column column, @Nullable Object wanted, Row row) {
+        Object stored = row.get(column.name());
         return wanted instanceof Matcher matcher
-                ? matcher.matches(column.type(), stored)
+                ? matcher.matches(column.type(), stored, row)
                 : Same.asStored(column.type(), wanted, stored);
     }
 
@@ -149,7 +175,7 @@ final class ExpectedRow {
     boolean sameKey(Row stored) {
         return table.keyColumns().stream().allMatch(k -> {
             Column column = table.requireColumn(k);
-            return matches(column, wanted.get(column), stored.get(k));
+            return matches(column, wanted.get(column), stored);
         });
     }
 

@@ -1,5 +1,6 @@
 package dev.zabbet.expect;
 
+import dev.zabbet.row.Row;
 import dev.zabbet.schema.DataType;
 import org.jspecify.annotations.Nullable;
 
@@ -11,6 +12,10 @@ public sealed interface Matcher
                 Matchers.Pattern,
                 Matchers.OneOf,
                 Matchers.Between,
+                Matchers.Compared,
+                Matchers.Like,
+                Matchers.OfColumn,
+                Matchers.JsonPart,
                 Matchers.Own {
 
     /**
@@ -20,6 +25,15 @@ public sealed interface Matcher
      * @param stored the value in its form in memory; null for a null
      */
     boolean matches(DataType type, @Nullable Object stored);
+
+    /**
+     * Tells whether a stored value is one that was meant, in the row that it stands in.
+     *
+     * @param row the row, with all columns
+     */
+    default boolean matches(DataType type, @Nullable Object stored, Row row) {
+        return matches(type, stored);
+    }
 
     /** Returns what was meant, in a few words, for a report. */
     String describe();

@@ -1,11 +1,16 @@
 package dev.zabbet.expect;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.check.LikePattern;
 import dev.zabbet.internal.value.Canon;
 import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.Json;
+import dev.zabbet.internal.value.Ordering;
 import dev.zabbet.internal.value.Same;
 import dev.zabbet.internal.value.Text;
+import dev.zabbet.row.Row;
 import dev.zabbet.schema.DataType;
+import dev.zabbet.store.Condition;
 import java.math.BigDecimal;
 import java.time.Duration;
 import java.time.Instant;
@@ -126,6 +131,71 @@ final class Matchers {
         @Override
         public String describe() {
             return "between " + Text.cell(least) + " and " + Text.cell(most);
+        }
+    }
+
+    record Compared(Condition.Comparison comparison, Object value) implements Matcher {
+        @Override
+        public boolean matches(DataType type, @Nullable Object stored) {
+            Object wanted = canonical(type, value, describe());
+            return stored != null && wanted != null && comparison.holds(Ordering.compare(stored, wanted));
+        }
+
+        @Override
+        public String describe() {
+            return comparison.sql() + " " + Text.cell(value);
+        }
+    }
+
+    record Like(String pattern) implements Matcher {
+        @Override
+        public boolean matches(DataType type, @Nullable Object stored) {
+            return stored != null
+                    && LikePattern.of(pattern, false).matcher(stored.toString()).matches();
+        }
+
+        @Override
+        public String describe() {
+            return "like " + Text.cell(pattern);
+        }
+    }
+
+    record OfColumn(String column) implements Matcher {
+        @Override
+        public boolean matches(DataType type, @Nullable Object stored) {
+            throw new ZabbetException(describe() + " needs the whole row.");
+        }
+
+        @Override
+        public boolean matches(DataType type, @Nullable Object stored, Row row) {
+            return Same.asStored(type, canonical(type, row.get(column), describe()), stored);
+        }
+
+        @Override
+        public String describe() {
+            return "equal to " + column;
+        }
+    }
+
+    record JsonPart(String part) implements Matcher {
+        JsonPart {
+            if (Json.read(part).isEmpty()) {
+                throw new ZabbetException("jsonPart got no JSON: " + Text.cell(part) + ".");
+            }
+        }
+
+        @Override
+        public boolean matches(DataType type, @Nullable Object stored) {
+            return stored != null
+                    && Json.read(stored.toString())
+                            .filter(whole -> Json.holds(
+                                    whole.value(), Json.read(part).orElseThrow().value()))
+                            .isPresent();
+        }
+
+        @Override
+        public String describe() {
+            return "JSON with " + part;
         }
     }
 

@@ -2,23 +2,34 @@ package dev.zabbet.expect;
 
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
+import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Deque;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 
 /**
  * Pairs expected rows with stored ones: first as many exact matches as possible (augmenting paths, since a row with
- * matchers may fit several), then those whose key is given, then whatever differs in the fewest columns.
+ * matchers may fit several), then those whose key is given, then the others so that the fewest columns differ in all.
  */
 final class Pairing {
     /** An expected row and the stored row that was most likely meant. */
     record Pair(ExpectedRow expected, Row stored, List<Column> differences) {}
+
+    private static final int NOTHING_ALIKE = 1_000_000;
+    private static final long MOST_COMPARED = 250_000;
+    private static final int MOST_SHOWN = 50;
 
     private final List<ExpectedRow> expected;
     private final List<Row> stored;
     private final List<List<Integer>> fits = new ArrayList<>();
     private final int[] takenBy;
     private final int[] partner;
+
+    /** Whether the rows that differ were paired in the best way, or one after another because there are many. */
+    boolean isOptimal = true;
 
     final List<Pair> different = new ArrayList<>();
     final List<ExpectedRow> unpaired = new ArrayList<>();
@@ -53,17 +64,46 @@ final class Pairing {
     }
 
     private void pairExact() {
-        for (ExpectedRow row : expected) {
+        pairAlike();
+        boolean[] open = new boolean[expected.size()];
+        for (int e = 0; e < expected.size(); e++) {
             List<Integer> fitting = new ArrayList<>();
-            for (int s = 0; s < stored.size(); s++) {
-                if (row.matches(stored.get(s))) {
+            open[e] = partner[e] < 0;
+            for (int s = 0; open[e] && s < stored.size(); s++) {
+                if (takenBy[s] < 0 && expected.get(e).matches(stored.get(s))) {
                     fitting.add(s);
                 }
             }
             fits.add(fitting);
         }
         for (int e = 0; e < expected.size(); e++) {
-            augment(e, new boolean[stored.size()]);
+            if (open[e]) {
+                augment(e, new boolean[stored.size()]);
+            }
+        }
+    }
+
+    /** Without matchers, rows that are just as expected are found by what they hold. */
+    private void pairAlike() {
+        if (expected.isEmpty()
+                || expected.stream().anyMatch(ExpectedRow::hasMatchers)
+                || expected.stream()
+                        .anyMatch(row -> !row.columns().equals(expected.get(0).columns()))) {
+            return;
+        }
+        List<String> columns =
+                expected.get(0).columns().stream().map(Column::name).toList();
+        Map<Row, Deque<Integer>> alike = new HashMap<>();
+        for (int s = 0; s < stored.size(); s++) {
+            Row row = stored.get(s);
+            Row projected = Row.of(columns, columns.stream().map(row::get).toArray());
+            alike.computeIfAbsent(projected, r -> new ArrayDeque<>()).add(s);
+        }
+        for (int e = 0; e < expected.size(); e++) {
+            Deque<Integer> found = alike.get(expected.get(e).plain());
+            if (found != null && !found.isEmpty()) {
+                take(e, found.poll());
+            }
         }
     }
 
@@ -91,28 +131,84 @@ final class Pairing {
         }
     }
 
+    /** The rest is paired so that the fewest columns differ in all; of very many rows one after another. */
     private void pairNearest() {
-        while (true) {
-            int bestE = -1;
-            int bestS = -1;
-            int fewest = Integer.MAX_VALUE;
-            for (int e = 0; e < expected.size(); e++) {
-                ExpectedRow row = expected.get(e);
-                for (int s = 0; partner[e] < 0 && !row.hasKey() && s < stored.size(); s++) {
-                    if (takenBy[s] < 0) {
-                        int differences = row.differences(stored.get(s)).size();
-                        if (differences < fewest && (differences < row.size() || row.size() == 1)) {
-                            fewest = differences;
-                            bestE = e;
-                            bestS = s;
-                        }
-                    }
+        List<Integer> open = new ArrayList<>();
+        for (int e = 0; e < expected.size(); e++) {
+            if (partner[e] < 0 && !expected.get(e).hasKey()) {
+                open.add(e);
+            }
+        }
+        List<Integer> free = new ArrayList<>();
+        for (int s = 0; s < stored.size(); s++) {
+            if (takenBy[s] < 0) {
+                free.add(s);
+            }
+        }
+        if (open.isEmpty() || free.isEmpty()) {
+            return;
+        }
+        isOptimal = (long) open.size() * free.size() <= MOST_COMPARED;
+        if (!isOptimal) {
+            open = open.subList(0, Math.min(open.size(), MOST_SHOWN));
+        }
+        int[][] costs = costs(open, free);
+        if (isOptimal) {
+            pairOptimally(open, free, costs);
+        } else {
+            pairGreedily(open, free, costs);
+        }
+    }
+
+    private int[][] costs(List<Integer> open, List<Integer> free) {
+        int[][] costs = new int[open.size()][free.size()];
+        for (int i = 0; i < open.size(); i++) {
+            ExpectedRow row = expected.get(open.get(i));
+            for (int j = 0; j < free.size(); j++) {
+                int differences = row.differences(stored.get(free.get(j))).size();
+                boolean comparable = differences < row.size() || row.size() == 1;
+                costs[i][j] = comparable ? differences : NOTHING_ALIKE;
+            }
+        }
+        return costs;
+    }
+
+    private void pairOptimally(List<Integer> open, List<Integer> free, int[][] costs) {
+        boolean wide = open.size() <= free.size();
+        int[][] oriented = wide ? costs : transposed(costs);
+        int[] partnerOf = BestPairing.of(oriented);
+        for (int i = 0; i < partnerOf.length; i++) {
+            int row = wide ? i : partnerOf[i];
+            int column = wide ? partnerOf[i] : i;
+            if (row >= 0 && column >= 0 && costs[row][column] < NOTHING_ALIKE) {
+                take(open.get(row), free.get(column));
+            }
+        }
+    }
+
+    private static int[][] transposed(int[][] costs) {
+        int[][] turned = new int[costs[0].length][costs.length];
+        for (int i = 0; i < costs.length; i++) {
+            for (int j = 0; j < costs[0].length; j++) {
+                turned[j][i] = costs[i][j];
+            }
+        }
+        return turned;
+    }
+
+    private void pairGreedily(List<Integer> open, List<Integer> free, int[][] costs) {
+        for (int i = 0; i < open.size(); i++) {
+            int best = -1;
+            for (int j = 0; j < free.size(); j++) {
+                if (takenBy[free.get(j)] < 0
+                        && costs[i][j] < NOTHING_ALIKE
+                        && (best < 0 || costs[i][j] < costs[i][best])) {
+                    best = j;
                 }
             }
-            if (bestE < 0) {
-                return;
+            if (best >= 0) {
+                take(open.get(i), free.get(best));
             }
-            take(bestE, bestS);
         }
     }
 

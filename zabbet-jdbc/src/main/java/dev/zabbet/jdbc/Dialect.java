@@ -238,6 +238,11 @@ interface Dialect {
     /** Checks inside a transaction what its end would check, where the database can. */
     default void checkDeferred(Connection connection) throws SQLException {}
 
+    /** Tells whether a refused batch tells which row it was. */
+    default boolean tellsRefusedRow() {
+        return true;
+    }
+
     /** Drops all tables and whatever else an application's script makes; not our mark. */
     void dropAll(Connection connection) throws SQLException;
 

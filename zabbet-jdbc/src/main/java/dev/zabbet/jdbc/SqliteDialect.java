@@ -248,6 +248,11 @@ final class SqliteDialect implements Dialect {
     }
 
     @Override
+    public boolean tellsRefusedRow() {
+        return false;
+    }
+
+    @Override
     public void dropAll(Connection connection) throws SQLException {
         try (Statement statement = connection.createStatement()) {
             statement.execute("PRAGMA foreign_keys = OFF");

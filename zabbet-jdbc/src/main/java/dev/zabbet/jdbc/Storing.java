@@ -11,6 +11,7 @@ import java.sql.BatchUpdateException;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.SQLException;
+import java.sql.Savepoint;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -87,11 +88,39 @@ final class Storing {
                 }
                 statement.addBatch();
                 if (row + 1 - begun == BATCH || row + 1 == rows.size()) {
-                    execute(statement, rows, begun);
+                    if (dialect.tellsRefusedRow() || row == begun) {
+                        execute(statement, rows, begun);
+                    } else {
+                        executeOrFind(statement, rows, order, begun, row + 1);
+                    }
                     begun = row + 1;
                 }
             }
         }
+    }
+
+    /** Where a refused batch does not tell which row it was, the rows are tried one by one. */
+    private void executeOrFind(PreparedStatement statement, RowSource rows, int[] order, int begun, int end)
+            throws SQLException {
+        Savepoint before = connection.setSavepoint();
+        try {
+            statement.executeBatch();
+        } catch (SQLException e) {
+            connection.rollback(before);
+            statement.clearBatch();
+            for (int row = begun; row < end; row++) {
+                for (int i = 0; i < order.length; i++) {
+                    dialect.bind(statement, i + 1, rows.columns().get(order[i]), rows.value(row, order[i]));
+                }
+                try {
+                    statement.executeUpdate();
+                } catch (SQLException refusal) {
+                    throw refused(refusal, rows, row);
+                }
+            }
+            throw refused(e, rows, -1); // none by itself
+        }
+        connection.releaseSavepoint(before);
     }
 
     private void execute(PreparedStatement statement, RowSource rows, int begun) throws SQLException {

@@ -1,6 +1,7 @@
 package dev.zabbet.internal.value;
 
 import dev.zabbet.schema.DataType;
+import dev.zabbet.schema.Kind;
 import java.math.BigDecimal;
 import java.math.BigInteger;
 import java.time.Duration;
@@ -71,6 +72,19 @@ public final class Same {
         }
         if (wanted == null || stored == null) {
             return false;
+        }
+        if (type.kind() == Kind.JSON) {
+            Json.Document a = Json.read(wanted.toString()).orElse(null);
+            Json.Document b = Json.read(stored.toString()).orElse(null);
+            return a != null && b != null && Json.same(a.value(), b.value());
+        }
+        if (wanted instanceof List<?> a && stored instanceof List<?> b) {
+            DataType element = type.element().orElse(type);
+            boolean same = a.size() == b.size();
+            for (int i = 0; same && i < a.size(); i++) {
+                same = asStored(element, a.get(i), b.get(i));
+            }
+            return same;
         }
         Duration apart;
         int nanos;
