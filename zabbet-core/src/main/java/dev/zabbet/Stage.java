@@ -1,6 +1,7 @@
 package dev.zabbet;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.expect.References;
 import dev.zabbet.expect.TableExpectation;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.factory.Flawed;
@@ -335,6 +336,16 @@ public final class Stage implements AutoCloseable {
      */
     public TableExpectation expect(Class<?> type) {
         return expect(TypeShape.tableOf(type));
+    }
+
+    /**
+     * Expects that every reference in the store leads to a row, also where the database does not look: references left
+     * unchecked, or none declared in a copy of the tables.
+     *
+     * @throws AssertionError if one does not; the report names the rows
+     */
+    public void expectReferencesIntact() {
+        References.requireIntact(store, variation);
     }
 
     /** Returns the rows of a table, in key order where it has a key. */

@@ -97,6 +97,77 @@ public final class FootprintExpectation {
         throw fail(report);
     }
 
+    /**
+     * Expects that the row with this key was changed, from these values to those.
+     *
+     * @param before the columns that count, as they were
+     * @param after the columns that count, as they are now
+     */
+    public FootprintExpectation changed(String table, Object key, Object before, Object after) {
+        Table found = schema.require(table);
+        ExpectedRow earlier = single(found, before);
+        Map<String, Object> keyed = key(found, key);
+        for (Change.Changed change : changed(found, keyed)) {
+            List<Column> differences = earlier.differences(change.before());
+            if (!differences.isEmpty()) {
+                Report report = new Report(found.name() + " "
+                        + keyed.values().stream().map(Text::cell).collect(Collectors.joining("/"))
+                        + " was changed, but not from " + earlier.describe() + ".");
+                report.different(List.of(new Pairing.Pair(earlier, change.before(), differences)), "before");
+                throw fail(report);
+            }
+        }
+        return changed(table, key, after);
+    }
+
+    private List<Change.Changed> changed(Table table, Map<String, Object> keyed) {
+        return all.stream()
+                .filter(c -> c instanceof Change.Changed && c.table().equals(table))
+                .map(Change.Changed.class::cast)
+                .filter(c -> keyed.entrySet().stream()
+                        .allMatch(k -> Same.values(c.row().get(k.getKey()), k.getValue())))
+                .toList();
+    }
+
+    /**
+     * Expects that the row with this key was soft-deleted: the column that says when was null and is no longer.
+     *
+     * @throws ZabbetException if no column, or more than one, is named like that; see {@link TableExpectation#softDeleted}
+     */
+    public FootprintExpectation softDeleted(String table, Object key) {
+        Table found = schema.require(table);
+        String column = SoftDeletion.column(found);
+        return changed(table, key, Row.row(column, null), Row.row(column, Expected.notNull()));
+    }
+
+    /** Expects that so many rows were added to a table, changed in it and removed from it; all are accounted for. */
+    public FootprintExpectation counts(String table, int added, int changed, int removed) {
+        Table found = schema.require(table);
+        List<Change> touched = all.stream().filter(c -> c.table().equals(found)).toList();
+        long[] left = new long[3];
+        touched.forEach(c -> left[c instanceof Change.Added ? 0 : c instanceof Change.Changed ? 1 : 2]++);
+        if (left[0] != added || left[1] != changed || left[2] != removed) {
+            Report report = new Report("The act left " + left[0] + " added, " + left[1] + " changed and " + left[2]
+                    + " removed rows of " + found.name() + "; " + added + ", " + changed + " and " + removed
+                    + " expected.");
+            report.changes("what it left in " + found.name(), touched);
+            report.compare(added + "/" + changed + "/" + removed, left[0] + "/" + left[1] + "/" + left[2]);
+            throw report.failure(variation);
+        }
+        open.removeAll(touched);
+        return this;
+    }
+
+    /**
+     * Leaves tables or columns out of account: {@code "audit_log"}, {@code "stay.updated_at"}, {@code "*.updated_at"}. A
+     * row of which only such columns changed is no change. Say it before anything else.
+     *
+     * @throws dev.zabbet.error.UnknownNameException if there is no such table or column
+     */
+    public FootprintExpectation ignoring(String... names) {
+        return new FootprintExpectation(schema, new Ignored(schema, names).rest(all), variation);
+    }
+
     /** Expects that one row was changed and now holds these values, whichever it is. */
     public FootprintExpectation changed(String table, Object after) {
         Table found = schema.require(table);
@@ -225,7 +296,7 @@ public final class FootprintExpectation {
         return rows.get(0);
     }
 
-    private static Map<String, Object> key(Table table, Object key) {
+    static Map<String, Object> key(Table table, Object key) {
         List<String> columns = table.keyColumns();
         if (columns.isEmpty()) {
             throw new ZabbetException("Table " + table.name() + " has no primary key; leave the key out: changed(\""

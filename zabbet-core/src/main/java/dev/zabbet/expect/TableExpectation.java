@@ -2,16 +2,20 @@ package dev.zabbet.expect;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.value.Ordering;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
-import dev.zabbet.schema.Column;
+import dev.zabbet.row.Rows;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Store;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -26,40 +30,239 @@ import org.jspecify.annotations.Nullable;
  * <p>Immutable: {@link #where} returns another expectation.
  */
 public final class TableExpectation {
+    private static final int MOST_DUPLICATES = 10;
+
     private final Store store;
     private final Table table;
     private final long variation;
     private final Condition where;
     private final String whereText;
+    private final Set<String> selected;
+    private final List<String> order;
+    private final int window;
 
-    private TableExpectation(Store store, Table table, long variation, Condition where, String whereText) {
+    private TableExpectation(
+            Store store,
+            Table table,
+            long variation,
+            Condition where,
+            String whereText,
+            Set<String> selected,
+            List<String> order,
+            int window) {
         this.store = store;
         this.table = table;
         this.variation = variation;
         this.where = where;
         this.whereText = whereText;
+        this.selected = selected;
+        this.order = order;
+        this.window = window;
     }
 
     /** Begins an expectation on all rows of a table; {@code Stage.expect} is the usual way. */
     public static TableExpectation on(Store store, String table, long variation) {
-        return new TableExpectation(store, store.schema().require(table), variation, Condition.ALL, "");
+        return new TableExpectation(
+                store, store.schema().require(table), variation, Condition.ALL, "", Set.of(), List.of(), 0);
     }
 
     /**
-     * Looks only at rows in which a column holds a value; for null, in which it is null.
+     * Looks only at rows in which a column holds a value; for null, in which it is null. The value may be one of the
+     * matchers {@code notNull}, {@code lessThan}, {@code atMost}, {@code greaterThan}, {@code atLeast},
+     * {@code otherThan}, {@code between}, {@code oneOf} and {@code like} of {@link Expected}; the database looks for it.
+     *
+     * @throws dev.zabbet.error.UnknownNameException if the table has no such column
+     * @throws ZabbetException for another matcher, or a value that the column can never hold
+     */
+    public TableExpectation where(String column, @Nullable Object value) {
+        Wanted wanted = Wanted.of(table, column, value);
+        return looking(
+                where.and(wanted.condition()),
+                whereText.isEmpty() ? " where " + wanted.text() : whereText + " and " + wanted.text());
+    }
+
+    /** Looks also at rows in which a column holds a value, beside those looked at already; as {@link #where}. */
+    public TableExpectation orWhere(String column, @Nullable Object value) {
+        if (where.equals(Condition.ALL)) {
+            throw new ZabbetException("orWhere(\"" + column + "\", …) adds to a where(…); say that first.");
+        }
+        Wanted wanted = Wanted.of(table, column, value);
+        return looking(where.or(wanted.condition()), whereText + " or " + wanted.text());
+    }
+
+    private TableExpectation looking(Condition at, String text) {
+        return new TableExpectation(store, table, variation, at, text, selected, order, window);
+    }
+
+    /**
+     * Counts only these columns of expected rows: of an object, say, not all its properties.
      *
      * @throws dev.zabbet.error.UnknownNameException if the table has no such column
      */
-    public TableExpectation where(String column, @Nullable Object value) {
-        Column found = table.requireColumn(column);
-        Object canonical = ExpectedRow.canonical(table, found, value);
-        String text = found.name() + (value == null ? " is null" : " = " + Text.cell(canonical));
-        return new TableExpectation(
-                store,
-                table,
-                variation,
-                where.and(new Condition.Equal(found.name(), canonical)),
-                whereText.isEmpty() ? " where " + text : whereText + " and " + text);
+    public TableExpectation select(String... columns) {
+        Set<String> names = new LinkedHashSet<>();
+        for (String column : columns) {
+            names.add(table.requireColumn(column).name());
+        }
+        return new TableExpectation(store, table, variation, where, whereText, names, order, window);
+    }
+
+    /** Counts all columns of expected rows but these. */
+    public TableExpectation ignoring(String... columns) {
+        Set<String> names = new LinkedHashSet<>(table.columnNames());
+        for (String column : columns) {
+            names.remove(table.requireColumn(column).name());
+        }
+        return select(names.toArray(String[]::new));
+    }
+
+    /**
+     * Looks at the rows in the order of these columns; a minus before a name turns it round. Nulls come first.
+     *
+     * @throws dev.zabbet.error.UnknownNameException if the table has no such column
+     */
+    public TableExpectation orderedBy(String... columns) {
+        List<String> names = new ArrayList<>();
+        for (String column : columns) {
+            boolean down = column.startsWith("-");
+            names.add((down ? "-" : "")
+                    + table.requireColumn(down ? column.substring(1) : column).name());
+        }
+        return new TableExpectation(store, table, variation, where, whereText, selected, List.copyOf(names), window);
+    }
+
+    /**
+     * Looks at the first rows only.
+     *
+     * @param rows how many, at least 1
+     * @throws ZabbetException without {@link #orderedBy}: rows of a table have no order of their own
+     */
+    public TableExpectation first(int rows) {
+        if (order.isEmpty()) {
+            throw new ZabbetException("first(" + rows + ") of " + table.name()
+                    + " needs an order: rows of a table have none of their own, so that it could be others next time. Say"
+                    + " orderedBy(…) first.");
+        }
+        return new TableExpectation(store, table, variation, where, whereText, selected, order, rows);
+    }
+
+    /**
+     * Expects these rows and no others, in this order.
+     *
+     * @throws ZabbetException without {@link #orderedBy}
+     */
+    public TableExpectation holdsInOrder(Object... rows) {
+        if (order.isEmpty()) {
+            throw new ZabbetException("holdsInOrder(…) of " + table.name()
+                    + " needs an order: rows of a table have none of their own. Say orderedBy(…) first.");
+        }
+        List<ExpectedRow> expected = required(rows);
+        List<Row> stored = stored();
+        for (int i = 0; i < Math.max(expected.size(), stored.size()); i++) {
+            boolean there = i < expected.size() && i < stored.size();
+            if (there && expected.get(i).matches(stored.get(i))) {
+                continue;
+            }
+            Report report = new Report(place() + ordered() + ": "
+                    + (there
+                            ? "row " + (i + 1) + " is another one than expected."
+                            : i < expected.size()
+                                    ? "there are " + stored.size() + " rows; row " + (i + 1) + " is missing."
+                                    : Words.count(stored.size() - i, "row") + " more than expected."));
+            if (there) {
+                ExpectedRow row = expected.get(i);
+                report.different(
+                        List.of(new Pairing.Pair(row, stored.get(i), row.differences(stored.get(i)))),
+                        "row " + (i + 1));
+            }
+            report.rows(table, stored, columns(expected), "stored, in this order");
+            throw report.failure(variation);
+        }
+        return this;
+    }
+
+    /**
+     * Expects that no two rows hold the same in these columns; rows with a null among them do not count.
+     *
+     * @throws dev.zabbet.error.UnknownNameException if the table has no such column
+     */
+    public TableExpectation unique(String... columns) {
+        List<String> names =
+                Stream.of(columns).map(c -> table.requireColumn(c).name()).toList();
+        Map<Row, List<Row>> alike = new LinkedHashMap<>();
+        for (Row row : stored()) {
+            Object[] held = names.stream().map(row::get).toArray();
+            if (Stream.of(held).noneMatch(value -> value == null)) {
+                alike.computeIfAbsent(Row.of(names, held), r -> new ArrayList<>())
+                        .add(row);
+            }
+        }
+        List<Row> twice = alike.values().stream()
+                .filter(rows -> rows.size() > 1)
+                .flatMap(List::stream)
+                .limit(MOST_DUPLICATES)
+                .toList();
+        if (!twice.isEmpty()) {
+            Report report = new Report(place() + ": " + String.join(", ", names) + " should be different in each row.");
+            List<String> shown = new ArrayList<>(names);
+            shown.addAll(shortColumns());
+            report.rows(table, twice, shown.stream().distinct().toList(), "alike");
+            throw report.failure(variation);
+        }
+        return this;
+    }
+
+    /**
+     * Returns the only row looked at.
+     *
+     * @throws AssertionError if there is none, or there are others
+     */
+    public Row one() {
+        return new Rows("rows of " + place(), stored()).one();
+    }
+
+    /**
+     * Returns the row with this key.
+     *
+     * @param key the key; of a key of several columns a list in key order, or a row
+     * @throws AssertionError if there is none
+     */
+    public Row one(Object key) {
+        Condition condition = where;
+        Map<String, Object> keyed = FootprintExpectation.key(table, key);
+        for (Map.Entry<String, Object> part : keyed.entrySet()) {
+            condition = condition.and(new Condition.Equal(part.getKey(), part.getValue()));
+        }
+        List<Row> found = store.rows(table, condition);
+        if (found.isEmpty()) {
+            Report report = new Report("No row of " + place() + " has the key " + keyed + ".");
+            report.rows(table, store.rows(table, where), shortColumns(), "stored");
+            throw report.failure(variation);
+        }
+        return found.get(0);
+    }
+
+    /**
+     * Expects that the row with this key is there and soft-deleted: the column that says when is not null. That is the one
+     * column of times that may be null and is named like deleted, removed, cancelled or archived.
+     *
+     * @throws ZabbetException if no column, or more than one, is named like that
+     */
+    public TableExpectation softDeleted(Object key) {
+        return softDeleted(key, SoftDeletion.column(table));
+    }
+
+    /** Expects that the row with this key is there and soft-deleted by this column. */
+    public TableExpectation softDeleted(Object key, String column) {
+        String name = table.requireColumn(column).name();
+        Row row = one(key);
+        if (row.get(name) == null) {
+            Report report =
+                    new Report(table.name() + " " + Text.cell(key) + " is not soft-deleted: its " + name + " is null.");
+            report.compare(name + " not null", name + " null");
+            throw report.failure(variation);
+        }
+        return this;
     }
 
     /** Expects that each of these rows is stored, a row of its own for each; others may be stored too. */
@@ -77,7 +280,7 @@ public final class TableExpectation {
     /** Expects that no stored row is like one of these. */
     public TableExpectation holdsNoneOf(Object... rows) {
         List<ExpectedRow> unwanted = required(rows);
-        List<Row> stored = store.rows(table, where);
+        List<Row> stored = stored();
         List<Row> hits = new ArrayList<>();
         for (Row row : stored) {
             if (unwanted.stream().anyMatch(u -> u.matches(row))) {
@@ -95,7 +298,7 @@ public final class TableExpectation {
 
     /** Expects that so many rows are stored. */
     public TableExpectation count(long rows) {
-        List<Row> stored = store.rows(table, where);
+        List<Row> stored = stored();
         if (stored.size() != rows) {
             Report report =
                     new Report(place() + " holds " + Words.count(stored.size(), "row") + "; " + rows + " expected.");
@@ -113,7 +316,7 @@ public final class TableExpectation {
 
     private void compare(boolean only, Object... rows) {
         List<ExpectedRow> expected = required(rows);
-        List<Row> stored = store.rows(table, where);
+        List<Row> stored = stored();
         Pairing pairing = new Pairing(expected, stored);
         if (pairing.isExact() && (!only || pairing.left.isEmpty())) {
             return;
@@ -123,6 +326,9 @@ public final class TableExpectation {
         report.nowhere(pairing.unpaired, "no row like this is stored");
         if (only) {
             report.rows(table, pairing.left, columns(expected), "stored beyond those expected");
+        }
+        if (!pairing.isOptimal) {
+            report.note("There are too many rows to find the best pairs; each was set beside the nearest one left.");
         }
         report.note(Words.count(stored.size(), "row") + " looked at, "
                 + (expected.size() - pairing.different.size() - pairing.unpaired.size()) + " as expected.");
@@ -151,6 +357,11 @@ public final class TableExpectation {
 
     private List<ExpectedRow> required(Object... rows) {
         List<ExpectedRow> expected = ExpectedRow.of(table, rows);
+        if (!selected.isEmpty()) {
+            expected = expected.stream()
+                    .map(row -> row.only(column -> selected.contains(column.name())))
+                    .toList();
+        }
         if (expected.isEmpty()) {
             throw new ZabbetException(
                     "No row was given to expect in " + table.name() + ". To expect that there is none, say empty().");
@@ -170,6 +381,34 @@ public final class TableExpectation {
                 .filter(c -> !table.keyColumns().contains(c))
                 .limit(4)
                 .toList();
+    }
+
+    private List<Row> stored() {
+        List<Row> rows = store.rows(table, where);
+        if (order.isEmpty()) {
+            return rows;
+        }
+        List<Row> sorted = new ArrayList<>(rows);
+        sorted.sort((a, b) -> {
+            for (String column : order) {
+                boolean down = column.startsWith("-");
+                String name = down ? column.substring(1) : column;
+                int compared = compare(a.get(name), b.get(name));
+                if (compared != 0) {
+                    return down ? -compared : compared;
+                }
+            }
+            return 0;
+        });
+        return window > 0 && sorted.size() > window ? sorted.subList(0, window) : sorted;
+    }
+
+    private static int compare(@Nullable Object a, @Nullable Object b) {
+        return a == null || b == null ? (a == b ? 0 : a == null ? -1 : 1) : Ordering.compare(a, b);
+    }
+
+    private String ordered() {
+        return " by " + String.join(", ", order) + (window > 0 ? ", the first " + window : "");
     }
 
     private String place() {

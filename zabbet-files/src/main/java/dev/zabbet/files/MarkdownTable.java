@@ -4,11 +4,18 @@ import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.Expected;
 import dev.zabbet.expect.RowNotation;
 import dev.zabbet.row.Row;
+import java.math.BigDecimal;
+import java.time.Duration;
+import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
+import java.util.function.Function;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.regex.PatternSyntaxException;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -19,6 +26,8 @@ import org.jspecify.annotations.Nullable;
  */
 public final class MarkdownTable implements RowNotation {
     private static final Pattern RULE = Pattern.compile("\\|?\\s*:?-+:?\\s*(\\|\\s*:?-+:?\\s*)*\\|?");
+    private static final Pattern NEAR = Pattern.compile("near (.+) within (.+)");
+    private static final Map<String, Function<String, Object>> WORDS = words();
     private static final Pattern BETWEEN = Pattern.compile("between (.+) and (.+)");
     private static final Pattern SPAN = Pattern.compile("`+ ?(.*?) ?`+");
 
@@ -69,6 +78,19 @@ public final class MarkdownTable implements RowNotation {
         return Row.of(names, values.toArray());
     }
 
+    private static Map<String, Function<String, Object>> words() {
+        Map<String, Function<String, Object>> words = new LinkedHashMap<>();
+        words.put("less than", Expected::lessThan);
+        words.put("at most", Expected::atMost);
+        words.put("greater than", Expected::greaterThan);
+        words.put("at least", Expected::atLeast);
+        words.put("other than", Expected::otherThan);
+        words.put("like", Expected::like);
+        words.put("equal to", Expected::equalToColumn);
+        words.put("json part", Expected::jsonPart);
+        return words;
+    }
+
     private static @Nullable Object special(String code, String line, int number) {
         if (code.equals("null")) {
             return null;
@@ -93,11 +115,40 @@ public final class MarkdownTable implements RowNotation {
         if (between.matches()) {
             return Expected.between(between.group(1), between.group(2));
         }
+        Matcher near = NEAR.matcher(code);
+        if (near.matches()) {
+            return near(near.group(1), near.group(2), line, number);
+        }
+        for (Map.Entry<String, Function<String, Object>> word : WORDS.entrySet()) {
+            if (code.startsWith(word.getKey() + " ")) {
+                return word.getValue()
+                        .apply(code.substring(word.getKey().length() + 1).strip());
+            }
+        }
         throw wrong(
                 line,
                 number,
-                "`" + code + "` is not known. Known are `null`, `not null`, `any`, `pattern …`,"
-                        + " `between … and …` and `one of …, …`; plain data stands without backticks");
+                "`" + code + "` is not known. Known are `null`, `not null`, `any`, `pattern …`, `between … and …`,"
+                        + " `one of …, …`, `near … within …`, "
+                        + WORDS.keySet().stream()
+                                .map(word -> "`" + word + " …`")
+                                .collect(Collectors.joining(", "))
+                        + "; plain data stands without backticks");
+    }
+
+    /** A number and how far, or a time and an ISO 8601 duration: {@code near 9.5 within 0.1}. */
+    private static Object near(String value, String within, String line, int number) {
+        try {
+            return within.startsWith("P")
+                    ? Expected.near((Object) value, Duration.parse(within))
+                    : Expected.near(new BigDecimal(value), new BigDecimal(within));
+        } catch (DateTimeParseException | NumberFormatException e) {
+            throw wrong(
+                    line,
+                    number,
+                    "`near " + value + " within " + within
+                            + "` takes two numbers, or a time and a duration such as PT2S");
+        }
     }
 
     private static List<String> cells(String line, int number) {

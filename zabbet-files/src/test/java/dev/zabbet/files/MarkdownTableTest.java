@@ -32,6 +32,12 @@ class MarkdownTableTest {
                 | text              |
                 | `pattern a.b`     |
                 """);
+        stage.expect("note").holdsOnly("""
+                | id            | text           | weight                |
+                | `less than 2` | `like nu%`     | `near 7.5 within 0.5` |
+                | `at least 2`  | `null`         | `other than 7`        |
+                | `equal to id` | `like a%`      | `greater than 8`      |
+                """);
     }
 
     @Test
@@ -41,7 +47,9 @@ class MarkdownTableTest {
                   | 1 |""", "| id | text |\n|---|---|\n| 1 |");
         fails("""
                 Line 2 of the Markdown table cannot be read: `nul` is not known. Known are `null`, `not null`, `any`,\
-                 `pattern …`, `between … and …` and `one of …, …`; plain data stands without backticks.
+                 `pattern …`, `between … and …`, `one of …, …`, `near … within …`, `less than …`, `at most …`,\
+                 `greater than …`, `at least …`, `other than …`, `like …`, `equal to …`, `json part …`; plain data stands\
+                 without backticks.
                   | `nul` |""", "| text |\n| `nul` |");
         fails("""
                 Line 2 of the Markdown table cannot be read: it does not begin and end with a bar.

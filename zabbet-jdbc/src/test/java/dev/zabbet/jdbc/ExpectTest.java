@@ -1,0 +1,245 @@
+package dev.zabbet.jdbc;
+
+import static dev.zabbet.expect.Expected.any;
+import static dev.zabbet.expect.Expected.atLeast;
+import static dev.zabbet.expect.Expected.between;
+import static dev.zabbet.expect.Expected.equalToColumn;
+import static dev.zabbet.expect.Expected.greaterThan;
+import static dev.zabbet.expect.Expected.jsonPart;
+import static dev.zabbet.expect.Expected.lessThan;
+import static dev.zabbet.expect.Expected.like;
+import static dev.zabbet.expect.Expected.notNull;
+import static dev.zabbet.expect.Expected.oneOf;
+import static dev.zabbet.expect.Expected.otherThan;
+import static dev.zabbet.expect.Expected.pattern;
+import static dev.zabbet.expect.Expected.row;
+import static dev.zabbet.expect.Expected.together;
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import dev.zabbet.Footprint;
+import dev.zabbet.Memory;
+import dev.zabbet.Stage;
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.factory.Factory;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.store.Store;
+import java.time.LocalDate;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.MethodSource;
+
+/** The same expectations on every database and in memory: what holds, and what is said when it does not. */
+class ExpectTest {
+    private static final String DDL = """
+            CREATE TABLE hut (id ${id}, name VARCHAR(40) NOT NULL, beds INT NOT NULL, opened_on DATE, amenities JSON,
+                code CHAR(6), deleted_at TIMESTAMP NULL);
+            CREATE TABLE stay (id ${id}, hut_id BIGINT NOT NULL REFERENCES hut (id), nights INT NOT NULL,
+                price DECIMAL(8, 2) NOT NULL, updated_at TIMESTAMP NULL);
+            """;
+    private Stage stage = Memory.stage(new Schema(List.of()));
+
+    /** Each database, and memory with the tables of H2. */
+    private static Stream<String> homes() {
+        return Stream.concat(Engine.all().map(Engine::name), Stream.of("MEMORY"));
+    }
+
+    private void open(String home) {
+        stage = home.equals("MEMORY")
+                ? Memory.stage(Jdbc.schema(Engine.H2.fresh(DDL)))
+                : Jdbc.stage(Engine.valueOf(home).fresh(DDL));
+        Factory<Row> huts = Factory.forTable("hut");
+        stage.add(huts.with("name", "Edelgrat")
+                .with("beds", 34)
+                .with("opened_on", "1999-05-01")
+                .with("amenities", "{\"shower\": true, \"dishes\": [\"rösti\", \"soup\"], \"stars\": 2.0}")
+                .with("code", "EDEL"));
+        stage.add(huts.with("name", "Windegg").with("beds", 12).with("opened_on", "2010-06-01"));
+        stage.add(huts.with("name", "edel_weiss").with("beds", 12));
+        stage.add(
+                3,
+                Factory.forTable("stay")
+                        .ref("hut_id", 1L)
+                        .inTurn("nights", 2, 3, 5)
+                        .inTurn("price", 20, 30, 50));
+    }
+
+    @AfterEach
+    void close() {
+        stage.close();
+    }
+
+    @ParameterizedTest
+    @MethodSource("homes")
+    void rowsAreLookedForInTheSameWay(String home) {
+        open(home);
+        stage.expect("hut").where("beds", greaterThan(12)).count(1);
+        stage.expect("hut").where("beds", lessThan(34)).count(2);
+        stage.expect("hut").where("beds", atLeast(12)).count(3);
+        stage.expect("hut")
+                .where("beds", between(10, 20))
+                .where("name", otherThan("Windegg"))
+                .count(1);
+        stage.expect("hut").where("opened_on", notNull()).count(2);
+        stage.expect("hut").where("opened_on", null).count(1);
+        stage.expect("hut")
+                .where("opened_on", lessThan(LocalDate.of(2000, 1, 1)))
+                .count(1);
+        stage.expect("hut")
+                .where("opened_on", oneOf(LocalDate.of(2010, 6, 1), null))
+                .count(2);
+        stage.expect("hut").where("name", like("Edel%")).count(1);
+        stage.expect("hut").where("name", like("edel\\_%")).count(1);
+        stage.expect("hut").where("name", like("%'%")).empty();
+        stage.expect("hut").where("name", "Edelgrat").orWhere("beds", 12).count(3);
+        assertEquals(
+                "A row cannot be looked for by \"text like /x/\". where(column, …) takes a value, null, notNull, lessThan,"
+                        + " atMost, greaterThan, atLeast, otherThan, between, oneOf and like.",
+                assertThrows(ZabbetException.class, () -> stage.expect("hut").where("name", pattern("x")))
+                        .getMessage());
+    }
+
+    @ParameterizedTest
+    @MethodSource("homes")
+    void valuesAreComparedByWhatTheyAre(String home) {
+        open(home);
+        stage.expect("hut")
+                .holds(
+                        Map.of(
+                                "name",
+                                "Edelgrat",
+                                "amenities",
+                                "{\"stars\": 2, \"dishes\": [\"rösti\", \"soup\"], \"shower\": true}"),
+                        row("name", pattern("W.*")).with("id", any()));
+        if (!home.equals("SQLITE")) { // which keeps no fixed width
+            stage.expect("hut").holds(row("code", "EDEL  ").with("beds", "34"));
+        }
+        stage.expect("hut").where("id", 1).holdsOnly(row("amenities", jsonPart("{\"dishes\": [\"soup\"]}")));
+        stage.expect("stay").holds(row("price", 20).with("nights", lessThan(3)), row("price", "50.00"));
+        stage.expect("stay").where("nights", 2).holdsOnly(row("id", equalToColumn("hut_id")));
+        assertTrue(failure(() ->
+                        stage.expect("hut").where("id", 1).holdsOnly(row("amenities", jsonPart("{\"stars\": 3}"))))
+                .contains("JSON with {\"stars\": 3}"));
+    }
+
+    @ParameterizedTest
+    @MethodSource("homes")
+    void orderKeysAndDuplicates(String home) {
+        open(home);
+        stage.expect("hut")
+                .orderedBy("-beds", "name")
+                .holdsInOrder(row("beds", 34), row("name", "Windegg"), row("id", 3));
+        stage.expect("stay").orderedBy("-price").first(2).holdsInOrder(row("nights", 5), row("nights", 3));
+        assertTrue(failure(() -> stage.expect("stay")
+                        .orderedBy("price")
+                        .first(2)
+                        .holdsInOrder(row("nights", 2), row("nights", 5)))
+                .startsWith("stay by price, the first 2: row 2 is another one than expected."));
+        assertEquals(
+                "first(1) of stay needs an order: rows of a table have none of their own, so that it could be others next"
+                        + " time. Say orderedBy(…) first.",
+                assertThrows(ZabbetException.class, () -> stage.expect("stay").first(1))
+                        .getMessage());
+        stage.expect("hut").unique("name").unique("opened_on");
+        assertTrue(failure(() -> stage.expect("hut").unique("beds"))
+                .startsWith("hut: beds should be different in each row."));
+        assertEquals("Windegg", stage.expect("hut").one(2).get("name"));
+        assertEquals("Edelgrat", stage.expect("hut").where("beds", 34).one().get("name"));
+        assertTrue(failure(() -> stage.expect("hut").one(99)).startsWith("No row of hut has the key {id=99}."));
+        assertTrue(failure(() -> stage.expect("hut").where("beds", 12).one())
+                .startsWith("There should be one of the rows of hut where beds = 12; there are 2:"));
+        record Hut(long id, String name, int beds) {}
+        stage.expect("hut").select("name").holds(new Hut(99, "Windegg", 1));
+        stage.expect("hut").ignoring("id", "beds").holds(new Hut(99, "Windegg", 1));
+    }
+
+    @ParameterizedTest
+    @MethodSource("homes")
+    void whatAnActLeft(String home) {
+        open(home);
+        if (home.equals("MEMORY")) {
+            return; // there is no connection to act on
+        }
+        Footprint footprint = stage.act(() -> Engine.execute(
+                stage.dataSource(),
+                "UPDATE hut SET deleted_at = '2031-07-01 08:00:00' WHERE id = 2",
+                "UPDATE stay SET updated_at = '2031-07-01 08:00:00'",
+                "UPDATE stay SET nights = 4 WHERE id = 1",
+                "INSERT INTO hut (name, beds) VALUES ('Grauhorn', 7)"));
+        footprint
+                .expect()
+                .ignoring("*.updated_at")
+                .softDeleted("hut", 2)
+                .changed("stay", 1, row("nights", 2), row("nights", 4))
+                .counts("hut", 1, 1, 0)
+                .nothingElse();
+        footprint
+                .expect()
+                .ignoring("stay", "hut.deleted_at")
+                .added("hut", row("name", "Grauhorn"))
+                .nothingElse();
+        assertEquals(7, footprint.added("hut").one().get("beds", Integer.class));
+        stage.expect("hut").softDeleted(2);
+        assertEquals(
+                "hut 1 is not soft-deleted: its deleted_at is null.",
+                failure(() -> stage.expect("hut").softDeleted(1))
+                        .lines()
+                        .findFirst()
+                        .orElse(""));
+        assertTrue(failure(() -> footprint.expect().changed("stay", 1, row("nights", 9), row("nights", 4)))
+                .startsWith("stay 1 was changed, but not from nights=9."));
+        assertTrue(failure(() -> footprint.expect().counts("hut", 1, 0, 0))
+                .startsWith("The act left 1 added, 1 changed and 0 removed rows of hut; 1, 0 and 0 expected."));
+        String both = failure(() -> together(
+                () -> stage.expect("hut").empty(), () -> stage.expect("stay").count(3), () -> stage.expect("stay")
+                        .count(4)));
+        assertTrue(both.startsWith("2 of 3 expectations do not hold.\n\n1) hut holds 4 rows; 0 expected."), both);
+        assertTrue(both.contains("\n\n2) stay holds 3 rows; 4 expected."), both);
+    }
+
+    @ParameterizedTest
+    @MethodSource("homes")
+    void referencesThatLeadNowhereAreFound(String home) {
+        open(home);
+        stage.expectReferencesIntact();
+        if (home.equals("SQLITE")) {
+            Engine.execute(
+                    Jdbc.dataSource(
+                            stage.dataSource().toString().replaceFirst("foreign_keys=on", "foreign_keys=off"), "", ""),
+                    "DELETE FROM hut WHERE id = 1");
+            assertTrue(failure(() -> stage.expectReferencesIntact())
+                    .startsWith("3 rows of stay refer to no hut (hut_id → hut)."));
+        }
+    }
+
+    /** Two expected rows that each come nearest to the same stored one are paired so that the fewest columns differ. */
+    @Test
+    void theBestPairsAreFound() {
+        stage = Jdbc.embeddedSql("CREATE TABLE t (id INT PRIMARY KEY, a INT, b INT, c INT)");
+        Store store = stage.store();
+        Factory<Row> rows = Factory.forTable("t");
+        stage.add(rows.with("id", 1).with("a", 1).with("b", 1).with("c", 1));
+        stage.add(rows.with("id", 2).with("a", 1).with("b", 2).with("c", 2));
+        String told = failure(() -> stage.expect("t")
+                .holdsOnly(
+                        row("a", 1).with("b", 1).with("c", 9),
+                        row("a", 1).with("b", 1).with("c", 2)));
+        assertTrue(told.startsWith("t: 2 of 2 expected rows are stored with other values."), told);
+        assertTrue(told.contains("t 1") && told.contains("t 2"), told);
+        assertEquals(
+                2,
+                store.rows(store.schema().require("t"), dev.zabbet.store.Condition.ALL)
+                        .size());
+    }
+
+    private static String failure(Runnable expectation) {
+        return String.valueOf(
+                assertThrows(AssertionError.class, expectation::run).getMessage());
+    }
+}
