@@ -10,6 +10,7 @@ import dev.zabbet.internal.value.Same;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.DataType;
+import dev.zabbet.schema.Kind;
 import dev.zabbet.store.Condition;
 import java.math.BigDecimal;
 import java.time.Duration;
@@ -53,7 +54,7 @@ final class Matchers {
     record Near(Object value, Object tolerance) implements Matcher {
         @Override
         public boolean matches(DataType type, @Nullable Object stored) {
-            Object wanted = canonical(type, value, describe());
+            Object wanted = bound(type, value, describe());
             if (stored == null || wanted == null) {
                 return false;
             }
@@ -116,16 +117,14 @@ final class Matchers {
 
     record Between(Object least, Object most) implements Matcher {
         @Override
-        @SuppressWarnings({"unchecked", "rawtypes"})
         public boolean matches(DataType type, @Nullable Object stored) {
-            Object low = canonical(type, least, describe());
-            Object high = canonical(type, most, describe());
-            if (!(stored instanceof Comparable value)
-                    || !(low instanceof Comparable)
-                    || !(high instanceof Comparable)) {
-                return false;
-            }
-            return value.compareTo(low) >= 0 && value.compareTo(high) <= 0;
+            Object low = bound(type, least, describe());
+            Object high = bound(type, most, describe());
+            return stored != null
+                    && low != null
+                    && high != null
+                    && Ordering.compare(stored, low) >= 0
+                    && Ordering.compare(stored, high) <= 0;
         }
 
         @Override
@@ -137,7 +136,7 @@ final class Matchers {
     record Compared(Condition.Comparison comparison, Object value) implements Matcher {
         @Override
         public boolean matches(DataType type, @Nullable Object stored) {
-            Object wanted = canonical(type, value, describe());
+            Object wanted = bound(type, value, describe());
             return stored != null && wanted != null && comparison.holds(Ordering.compare(stored, wanted));
         }
 
@@ -203,6 +202,17 @@ final class Matchers {
         @Override
         public boolean matches(DataType type, @Nullable Object stored) {
             return test.test(stored);
+        }
+    }
+
+    /** A bound of numbers need not be one that the column can hold: less than 7.5 is a condition on whole numbers too. */
+    private static @Nullable Object bound(DataType type, Object value, String what) {
+        boolean numbers = List.of(Kind.INTEGER, Kind.DECIMAL, Kind.FLOAT).contains(type.kind());
+        try {
+            return numbers ? new BigDecimal(value.toString()) : canonical(type, value, what);
+        } catch (NumberFormatException e) {
+            throw new ZabbetException(what + " does not fit a column of " + type.sqlName() + ": " + Text.cell(value)
+                    + " is not a number.");
         }
     }
 

@@ -3,9 +3,11 @@ package dev.zabbet.expect;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Condition.Comparison;
+import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Objects;
@@ -32,11 +34,11 @@ record Wanted(Condition condition, String text) {
             return new Condition.Not(new Condition.Equal(name, null));
         }
         if (matcher instanceof Matchers.Compared compared) {
-            return new Condition.Compared(name, compared.comparison(), value(table, column, compared.value()));
+            return new Condition.Compared(name, compared.comparison(), bound(table, column, compared.value()));
         }
         if (matcher instanceof Matchers.Between between) {
-            return new Condition.Compared(name, Comparison.AT_LEAST, value(table, column, between.least()))
-                    .and(new Condition.Compared(name, Comparison.AT_MOST, value(table, column, between.most())));
+            return new Condition.Compared(name, Comparison.AT_LEAST, bound(table, column, between.least()))
+                    .and(new Condition.Compared(name, Comparison.AT_MOST, bound(table, column, between.most())));
         }
         if (matcher instanceof Matchers.OneOf oneOf) {
             List<@Nullable Object> values = new ArrayList<>();
@@ -49,6 +51,12 @@ record Wanted(Condition condition, String text) {
         throw new ZabbetException("A row cannot be looked for by \"" + matcher.describe()
                 + "\". where(column, …) takes a value, null, notNull, lessThan, atMost, greaterThan, atLeast, otherThan,"
                 + " between, oneOf and like.");
+    }
+
+    private static Object bound(Table table, Column column, Object value) {
+        return value instanceof Number && column.type().kind() == Kind.INTEGER
+                ? new BigDecimal(value.toString())
+                : value(table, column, value);
     }
 
     private static Object value(Table table, Column column, Object value) {
