@@ -132,6 +132,9 @@ final class Making {
         public void read(Table table, Condition where, Consumer<Row> reader) {}
 
         @Override
+        public void clear(List<Table> tables) {}
+
+        @Override
         public Watch watch() {
             throw new UnsupportedOperationException();
         }

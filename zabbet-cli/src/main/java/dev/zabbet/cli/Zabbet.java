@@ -21,7 +21,14 @@ import picocli.CommandLine.Spec;
         versionProvider = Zabbet.Version.class,
         sortOptions = false,
         description = "Arranges rows with valid references, and tells what is stored.",
-        subcommands = {DemoCommand.class, SchemaCommand.class, DedicateCommand.class},
+        subcommands = {
+            DemoCommand.class,
+            SchemaCommand.class,
+            AddCommand.class,
+            RunCommand.class,
+            ClearCommand.class,
+            DedicateCommand.class
+        },
         footer = {
             "",
             "The database is named by --db, or by ZABBET_DB; user and password come from ZABBET_USER and"
@@ -65,7 +72,8 @@ public final class Zabbet implements Runnable {
 
     @Override
     public void run() {
-        throw new ParameterException(spec.commandLine(), "Which command? Known: demo, schema, dedicate.");
+        throw new ParameterException(
+                spec.commandLine(), "Which command? Known: demo, schema, add, run, clear, dedicate.");
     }
 
     /** Reads the version that the build wrote down. */

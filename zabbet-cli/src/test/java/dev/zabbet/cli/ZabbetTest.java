@@ -90,7 +90,7 @@ class ZabbetTest {
     @CsvSource(
             delimiter = '|',
             value = {
-                "''                                | Which command? Known: demo, schema, dedicate.",
+                "''                                | Which command? Known: demo, schema, add, run, clear, dedicate.",
                 "schema                            | Which database? Name it by --db jdbc:…, or set ZABBET_DB.",
                 "schema --db jdbc:nosuch:x         | No driver on the class path takes jdbc:nosuch:x.",
                 "schema --db jdbc:h2:file:./nowhere/x;IFEXISTS=TRUE;PASSWORD=geheim | not found",
@@ -124,6 +124,71 @@ class ZabbetTest {
         Outcome done = zabbet(Map.of(), "dedicate", "--db", "jdbc:sqlite:" + file, "--may-lose", "huts.db");
         assertEquals(0, done.status(), done.err());
         assertTrue(done.out().startsWith("Dedicated to tests: SQLite database " + file), done.out());
+    }
+
+    /** A program of anybody's: runs one statement on a database. */
+    static final class Program {
+        public static void main(String[] arguments) throws Exception {
+            try (Connection connection = DriverManager.getConnection(arguments[0]);
+                    Statement statement = connection.createStatement()) {
+                statement.execute(arguments[1]);
+            }
+            System.out.println("the program's own words");
+            System.exit(3);
+        }
+    }
+
+    @Test
+    void rowsAreAddedAProgramIsRunAndAllIsCleared(@TempDir Path folder) throws Exception {
+        String url = "jdbc:sqlite:" + folder.resolve("huts.db");
+        Map<String, String> environment = Map.of("ZABBET_DB", url);
+        try (Connection connection = DriverManager.getConnection(url);
+                Statement statement = connection.createStatement()) {
+            statement.execute("CREATE TABLE hut (id INTEGER PRIMARY KEY, name VARCHAR(40) NOT NULL)");
+            statement.execute("CREATE TABLE stay (id INTEGER PRIMARY KEY, hut_id INTEGER NOT NULL REFERENCES hut (id),"
+                    + " nights INT NOT NULL CHECK (nights BETWEEN 1 AND 14))");
+        }
+        assertEquals(0, zabbet(environment, "dedicate").status());
+
+        Outcome tried = zabbet(environment, "add", "--dry-run", "hut=1", "stay=4");
+        assertEquals("""
+                Would be stored; nothing was
+                  table  rows
+                  hut       5
+                  stay      4
+                """, tried.out());
+        Outcome added = zabbet(environment, "add", "hut=1", "stay=4", "--variation", "7");
+        assertEquals(tried.out().replace("Would be stored; nothing was", "Stored"), added.out(), added.err());
+        Outcome refused = zabbet(environment, "add", "hut=2", "tour=1");
+        assertEquals(2, refused.status());
+        assertTrue(refused.err().startsWith("zabbet: There is no table named 'tour'."), refused.err());
+
+        List<String> run = new ArrayList<>(List.of("run", "--rewind", "--"));
+        run.addAll(List.of(
+                Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+                "-cp",
+                System.getProperty("java.class.path"),
+                Program.class.getName(),
+                url,
+                "UPDATE stay SET nights = nights % 14 + 1 WHERE id = 2"));
+        Outcome ran = zabbet(environment, run.toArray(String[]::new));
+        assertEquals(3, ran.status(), ran.err());
+        assertTrue(
+                ran.out()
+                        .matches("(?s)the program's own words\nThe program ended with status 3 and left 1 change\n\n"
+                                + "  stay, 1 changed\n    row  column  before  after\n    2    nights  \\d+ +\\d+\n"
+                                + "All rows are as they were before\\.\n"),
+                ran.out());
+
+        assertEquals("""
+                Deleted
+                  table  rows
+                  hut       5
+                  stay      4
+                """, zabbet(environment, "clear").out());
+        assertEquals(
+                "There is no row to delete in 2 tables.\n",
+                zabbet(environment, "clear").out());
     }
 
     @Test

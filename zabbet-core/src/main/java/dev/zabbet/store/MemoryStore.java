@@ -17,6 +17,7 @@ import java.time.Clock;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -177,6 +178,13 @@ public final class MemoryStore implements Store {
             }
         });
         return keys.size();
+    }
+
+    @Override
+    public synchronized void clear(List<Table> tables) {
+        List<Table> order = new ArrayList<>(schema.storingOrder().tables());
+        Collections.reverse(order);
+        atomically(() -> order.stream().filter(tables::contains).forEach(table -> delete(table, Condition.ALL)));
     }
 
     @Override

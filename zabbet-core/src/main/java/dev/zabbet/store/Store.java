@@ -52,6 +52,20 @@ public interface Store extends AutoCloseable {
         return List.copyOf(rows);
     }
 
+    /** Returns how many rows a table holds. */
+    default long count(Table table) {
+        long[] rows = {0};
+        read(table, Condition.ALL, row -> rows[0]++);
+        return rows[0];
+    }
+
+    /**
+     * Deletes all rows of these tables, all or none. Keys go on from where they are.
+     *
+     * @throws dev.zabbet.error.ZabbetException if rows of other tables refer to them and would be left behind
+     */
+    void clear(List<Table> tables);
+
     /** Tells whether there is a row for which a condition holds. */
     default boolean holds(Table table, Condition where) {
         boolean[] found = {false};

@@ -237,6 +237,41 @@ final class JdbcStore implements Store {
     }
 
     @Override
+    public long count(Table table) {
+        return session.call("Table " + table.name() + " cannot be read", c -> new TableSql(dialect, table).count(c));
+    }
+
+    /** Children go before their parents, and references stay checked: rows that others refer to are not left behind. */
+    @Override
+    public void clear(List<Table> tables) {
+        List<Table> order = new ArrayList<>(schema.storingOrder().tables());
+        Collections.reverse(order);
+        order.retainAll(tables);
+        session.run("The rows cannot be deleted", connection -> {
+            if (order.size() == schema.tables().size()
+                    && dialect.withoutReferences(connection, () -> clearAll(connection, order))) {
+                return; // nothing is left that could refer to anything
+            }
+            connection.setAutoCommit(false);
+            try {
+                clearAll(connection, order);
+                connection.commit();
+            } catch (SQLException e) {
+                connection.rollback();
+                throw e;
+            } finally {
+                connection.setAutoCommit(true);
+            }
+        });
+    }
+
+    private void clearAll(Connection connection, List<Table> order) throws SQLException {
+        for (Table table : order) {
+            new TableSql(dialect, table).clear(connection);
+        }
+    }
+
+    @Override
     public boolean holds(Table table, Condition where) {
         return session.call("Table " + table.name() + " cannot be read", connection -> new TableSql(dialect, table)
                 .any(connection, where));

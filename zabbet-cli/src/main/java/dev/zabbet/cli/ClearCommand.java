@@ -1,0 +1,69 @@
+package dev.zabbet.cli;
+
+import dev.zabbet.Stage;
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.jdbc.Jdbc;
+import dev.zabbet.schema.Table;
+import java.util.ArrayList;
+import java.util.List;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
+
+/** Empties a database that is dedicated to tests. */
+@Command(
+        name = "clear",
+        mixinStandardHelpOptions = true,
+        sortOptions = false,
+        description = {
+            "Deletes all rows of a database that is dedicated to tests, or of some of its tables. All or none are deleted.",
+            "",
+            "Example: zabbet clear --db jdbc:postgresql://localhost/huts_test",
+            ""
+        })
+final class ClearCommand implements Runnable {
+    @Mixin
+    private final DatabaseOptions database = new DatabaseOptions();
+
+    @Parameters(arity = "0..*", paramLabel = "TABLE", description = "The tables; all without any.")
+    private List<String> tables = new ArrayList<>();
+
+    @Option(names = "--dry-run", description = "Deletes nothing; says how many rows of which table it would be.")
+    private boolean dryRun;
+
+    @Spec
+    @SuppressWarnings("NullAway.Init") // set by picocli before run()
+    private CommandSpec spec;
+
+    @Override
+    public void run() {
+        Paper paper = new Paper(spec.commandLine().getOut());
+        try (Stage stage = Jdbc.stage(database.dataSource())) {
+            List<Table> meant = tables.isEmpty()
+                    ? stage.schema().tables()
+                    : tables.stream().map(name -> stage.schema().require(name)).toList();
+            List<List<String>> grid = new ArrayList<>();
+            grid.add(List.of("table", "rows"));
+            long rows = 0;
+            for (Table table : meant) {
+                long held = stage.store().count(table);
+                rows += held;
+                if (held > 0) {
+                    grid.add(List.of(table.name(), String.valueOf(held)));
+                }
+            }
+            if (rows == 0) {
+                paper.line("There is no row to delete in " + Words.count(meant.size(), "table") + ".");
+                return;
+            }
+            if (!dryRun) {
+                stage.store().clear(meant);
+            }
+            paper.heading(dryRun ? "Would be deleted; nothing was" : "Deleted");
+            paper.grid("  ", grid, false, true);
+        }
+    }
+}

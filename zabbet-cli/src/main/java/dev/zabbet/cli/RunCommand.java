@@ -1,0 +1,136 @@
+package dev.zabbet.cli;
+
+import dev.zabbet.Acted;
+import dev.zabbet.Stage;
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.value.Text;
+import dev.zabbet.jdbc.Jdbc;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Table;
+import dev.zabbet.store.Change;
+import java.io.IOException;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
+
+/** Runs a program and prints what it left. */
+@Command(
+        name = "run",
+        mixinStandardHelpOptions = true,
+        sortOptions = false,
+        description = {
+            "Runs any program and prints its footprint: the rows that were added, changed and removed while it ran, by"
+                    + " whomever. Its streams are passed through; the exit status is the program's own, or 2 if it could not be"
+                    + " run.",
+            "",
+            "Example: zabbet run --db jdbc:postgresql://localhost/huts_test -- ./nightly-job.sh",
+            ""
+        })
+final class RunCommand implements Callable<Integer> {
+    private static final int MOST_SHOWN = 20;
+
+    @Mixin
+    private final DatabaseOptions database = new DatabaseOptions();
+
+    @Option(names = "--rewind", description = "Brings all rows back afterwards.")
+    private boolean rewind;
+
+    @Parameters(arity = "1..*", paramLabel = "CMD", description = "The program and its arguments, after --.")
+    private List<String> command = new ArrayList<>();
+
+    @Spec
+    @SuppressWarnings("NullAway.Init") // set by picocli before run()
+    private CommandSpec spec;
+
+    @Override
+    public Integer call() {
+        try (Stage stage = Jdbc.stage(database.dataSource())) {
+            var before = stage.mark();
+            Acted<Integer> acted = stage.act(this::runProgram);
+            print(acted);
+            if (rewind) {
+                stage.rewind(before);
+                new Paper(spec.commandLine().getOut()).line("All rows are as they were before.");
+            }
+            return acted.value();
+        }
+    }
+
+    private int runProgram() throws InterruptedException {
+        try {
+            return new ProcessBuilder(command).inheritIO().start().waitFor();
+        } catch (IOException e) {
+            throw new ZabbetException("The program " + command.get(0) + " cannot be run: " + e.getMessage()
+                    + ". Is it there, and executable?");
+        }
+    }
+
+    private void print(Acted<Integer> acted) {
+        Paper paper = new Paper(spec.commandLine().getOut());
+        List<Change> changes = acted.changes();
+        paper.heading("The program ended with status " + acted.value() + " and left "
+                + (changes.isEmpty() ? "nothing" : Words.count(changes.size(), "change")));
+        for (Table table : changes.stream().map(Change::table).distinct().toList()) {
+            rows(paper, table, "added", acted.added(table.name()));
+            changed(paper, table, changes);
+            rows(paper, table, "removed", acted.removed(table.name()));
+        }
+    }
+
+    private static void rows(Paper paper, Table table, String what, List<Row> rows) {
+        if (rows.isEmpty()) {
+            return;
+        }
+        paper.blank();
+        paper.line("  " + paper.bold(table.name()) + ", " + rows.size() + " " + what);
+        List<String> columns = table.columnNames().stream()
+                .filter(c -> rows.stream().anyMatch(row -> row.get(c) != null))
+                .toList();
+        paper.rows("    ", columns, rows.subList(0, Math.min(rows.size(), MOST_SHOWN)));
+        more(paper, rows.size());
+    }
+
+    private static void changed(Paper paper, Table table, List<Change> changes) {
+        List<Change.Changed> own = changes.stream()
+                .filter(c -> c instanceof Change.Changed && c.table().equals(table))
+                .map(Change.Changed.class::cast)
+                .toList();
+        if (own.isEmpty()) {
+            return;
+        }
+        paper.blank();
+        paper.line("  " + paper.bold(table.name()) + ", " + own.size() + " changed");
+        List<List<String>> grid = new ArrayList<>();
+        grid.add(List.of("row", "column", "before", "after"));
+        for (Change.Changed change : own.subList(0, Math.min(own.size(), MOST_SHOWN))) {
+            String key = String.join(
+                    "/",
+                    table.keyColumns().stream()
+                            .map(c -> Text.cell(change.after().get(c)))
+                            .toList());
+            for (String column : change.columns()) {
+                grid.add(List.of(
+                        key,
+                        column,
+                        Text.cell(change.before().get(column)),
+                        Text.cell(change.after().get(column))));
+                key = "";
+            }
+        }
+        paper.grid("    ", grid);
+        more(paper, own.size());
+    }
+
+    private static void more(Paper paper, int all) {
+        if (all > MOST_SHOWN) {
+            paper.line("    … and " + (all - MOST_SHOWN) + " more");
+        }
+    }
+}
