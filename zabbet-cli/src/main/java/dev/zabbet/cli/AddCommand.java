@@ -6,12 +6,17 @@ import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.jdbc.Jdbc;
+import dev.zabbet.schema.Reference;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.RewindPoint;
 import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -26,7 +31,8 @@ import picocli.CommandLine.Spec;
         mixinStandardHelpOptions = true,
         sortOptions = false,
         description = {
-            "Stores valid rows, with the parents that they need. All or none are stored.",
+            "Stores valid rows, with the parents that they need: rows of tables named before, where there are, else new ones."
+                    + " All or none are stored.",
             "",
             "Example: zabbet add hut=3 stay=200 --db jdbc:postgresql://localhost/huts_test",
             ""
@@ -66,15 +72,41 @@ final class AddCommand implements Runnable {
             counts.keySet().forEach(table -> stage.schema().require(table));
             RewindPoint before = stage.mark();
             try {
-                print(stage.act(() -> counts.forEach((table, count) -> {
-                    Factory<?> factory = Factory.forTable(table);
-                    stage.addMany(count, filled ? factory.filled() : factory);
-                })));
+                print(
+                        stage.act(() -> {
+                            Set<String> named = new HashSet<>();
+                            counts.forEach((name, count) -> {
+                                Table table = stage.schema().require(name);
+                                stage.addMany(count, factory(table, named));
+                                named.add(table.name());
+                            });
+                        }),
+                        counts);
             } catch (RuntimeException e) {
                 stage.rewind(before); // what was stored of tables before the one that failed
                 throw e;
             }
         }
+    }
+
+    /** Tables that were named before are where parents are taken from; others come along, one for each row. */
+    private Factory<?> factory(Table table, Set<String> named) {
+        Factory<?> factory = Factory.forTable(table.name());
+        List<Reference> references = new ArrayList<>(table.references());
+        references.sort(Comparator.comparingInt(r -> -r.columns().size()));
+        Set<String> covered = new HashSet<>();
+        for (Reference reference : references) {
+            Optional<String> own = reference.columns().stream()
+                    .filter(c -> table.referencesOf(c).size() == 1)
+                    .findFirst();
+            if (named.contains(reference.target())
+                    && own.isPresent()
+                    && reference.columns().stream().noneMatch(covered::contains)) {
+                factory = factory.refStored(own.get());
+                covered.addAll(reference.columns());
+            }
+        }
+        return filled ? factory.filled() : factory;
     }
 
     private Map<String, Integer> counts() {
@@ -93,14 +125,18 @@ final class AddCommand implements Runnable {
         return counts;
     }
 
-    private void print(Footprint footprint) {
+    private void print(Footprint footprint, Map<String, Integer> counts) {
         Paper paper = new Paper(spec.commandLine().getOut());
         paper.heading(dryRun ? "Would be stored; nothing was" : "Stored");
+        Map<String, Integer> added = new LinkedHashMap<>();
+        footprint.changes().forEach(change -> added.merge(change.table().name(), 1, Integer::sum));
         List<List<String>> grid = new ArrayList<>();
-        grid.add(List.of("table", "rows"));
-        Map<Table, Integer> added = new LinkedHashMap<>();
-        footprint.changes().forEach(change -> added.merge(change.table(), 1, Integer::sum));
-        added.forEach((table, rows) -> grid.add(List.of(table.name(), String.valueOf(rows))));
+        grid.add(List.of("table", "rows", ""));
+        added.forEach((table, rows) -> {
+            int along = rows - counts.getOrDefault(table, 0);
+            String told = along == 0 ? "" : along == rows ? "came along" : along + " of them came along";
+            grid.add(List.of(table, String.valueOf(rows), told));
+        });
         paper.grid("  ", grid, false, true);
     }
 }

@@ -154,11 +154,14 @@ class ZabbetTest {
         assertEquals("""
                 Would be stored; nothing was
                   table  rows
-                  hut       5
+                  hut       1
                   stay      4
                 """, tried.out());
         Outcome added = zabbet(environment, "add", "hut=1", "stay=4", "--variation", "7");
         assertEquals(tried.out().replace("Would be stored; nothing was", "Stored"), added.out(), added.err());
+        assertTrue(zabbet(environment, "add", "--dry-run", "stay=3", "hut=1")
+                .out()
+                .endsWith("  hut       4  3 of them came along\n  stay      3\n"));
         Outcome refused = zabbet(environment, "add", "hut=2", "tour=1");
         assertEquals(2, refused.status());
         assertTrue(refused.err().startsWith("zabbet: There is no table named 'tour'."), refused.err());
@@ -183,7 +186,7 @@ class ZabbetTest {
         assertEquals("""
                 Deleted
                   table  rows
-                  hut       5
+                  hut       1
                   stay      4
                 """, zabbet(environment, "clear").out());
         assertEquals(
