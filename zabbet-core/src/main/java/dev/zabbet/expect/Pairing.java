@@ -18,7 +18,6 @@ final class Pairing {
     /** An expected row and the stored row that was most likely meant. */
     record Pair(ExpectedRow expected, Row stored, List<Column> differences) {}
 
-    private static final int NOTHING_ALIKE = 1_000_000;
     private static final long MOST_COMPARED = 250_000;
     private static final int MOST_SHOWN = 50;
 
@@ -165,9 +164,7 @@ final class Pairing {
         for (int i = 0; i < open.size(); i++) {
             ExpectedRow row = expected.get(open.get(i));
             for (int j = 0; j < free.size(); j++) {
-                int differences = row.differences(stored.get(free.get(j))).size();
-                boolean comparable = differences < row.size() || row.size() == 1;
-                costs[i][j] = comparable ? differences : NOTHING_ALIKE;
+                costs[i][j] = row.differences(stored.get(free.get(j))).size();
             }
         }
         return costs;
@@ -180,10 +177,16 @@ final class Pairing {
         for (int i = 0; i < partnerOf.length; i++) {
             int row = wide ? i : partnerOf[i];
             int column = wide ? partnerOf[i] : i;
-            if (row >= 0 && column >= 0 && costs[row][column] < NOTHING_ALIKE) {
+            if (row >= 0 && column >= 0 && isAlike(open.get(row), costs[row][column])) {
                 take(open.get(row), free.get(column));
             }
         }
+    }
+
+    /** Rows that have nothing in common are no pair; of one column there is nothing else to go by. */
+    private boolean isAlike(int e, int differences) {
+        int columns = expected.get(e).size();
+        return differences < columns || columns == 1;
     }
 
     private static int[][] transposed(int[][] costs) {
@@ -201,7 +204,7 @@ final class Pairing {
             int best = -1;
             for (int j = 0; j < free.size(); j++) {
                 if (takenBy[free.get(j)] < 0
-                        && costs[i][j] < NOTHING_ALIKE
+                        && isAlike(open.get(i), costs[i][j])
                         && (best < 0 || costs[i][j] < costs[i][best])) {
                     best = j;
                 }

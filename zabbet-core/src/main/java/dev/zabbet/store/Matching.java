@@ -34,7 +34,8 @@ final class Matching {
         if (where instanceof Condition.OneOf oneOf) {
             Object value = row.apply(oneOf.column());
             boolean found = oneOf.values().stream().anyMatch(v -> Same.values(v, value));
-            return found ? Boolean.TRUE : value == null ? null : Boolean.FALSE;
+            boolean compared = oneOf.values().stream().anyMatch(v -> v != null);
+            return found ? Boolean.TRUE : value == null && compared ? null : Boolean.FALSE;
         }
         if (where instanceof Condition.Like like) {
             Object value = row.apply(like.column());

@@ -140,7 +140,7 @@ final class Evaluator {
         int flags = Pattern.DOTALL | (matches.ignoreCase() ? Pattern.CASE_INSENSITIVE | Pattern.UNICODE_CASE : 0);
         try {
             return matches.regular()
-                    ? Pattern.compile(pattern.toString(), flags)
+                    ? Pattern.compile(asJava(pattern.toString()), flags)
                             .matcher(text.toString())
                             .find()
                     : LikePattern.of(pattern.toString(), matches.ignoreCase())
@@ -149,6 +149,22 @@ final class Evaluator {
         } catch (PatternSyntaxException e) {
             throw new NotUnderstood("the pattern '" + pattern + "'");
         }
+    }
+
+    /** Names of classes and marks of words that databases know and Java writes in another way. */
+    private static String asJava(String regular) {
+        return regular.replace("[:alpha:]", "\\p{Alpha}")
+                .replace("[:alnum:]", "\\p{Alnum}")
+                .replace("[:digit:]", "\\d")
+                .replace("[:xdigit:]", "\\p{XDigit}")
+                .replace("[:upper:]", "\\p{Upper}")
+                .replace("[:lower:]", "\\p{Lower}")
+                .replace("[:space:]", "\\s")
+                .replace("[:blank:]", "\\h")
+                .replace("[:punct:]", "\\p{Punct}")
+                .replace("\\y", "\\b")
+                .replace("\\m", "\\b")
+                .replace("\\M", "\\b");
     }
 
     private @Nullable Object binary(Expr.Binary binary) {

@@ -21,8 +21,17 @@ public final class Sampler {
         int of(int n);
     }
 
+    private enum Way {
+        /** Whatever matches. */
+        ANY,
+        /** Of fixed length and always by the first alternative, so that other choices are other texts. */
+        FIRST_BRANCH,
+        /** Of fixed length by all alternatives. */
+        ALL_BRANCHES
+    }
+
     private interface Part {
-        void write(StringBuilder text, Choice choice, boolean different);
+        void write(StringBuilder text, Choice choice, Way way);
     }
 
     private Sampler(Part whole) {
@@ -41,12 +50,21 @@ public final class Sampler {
     /** Returns a text that matches. */
     public String any(Choice choice) {
         StringBuilder text = new StringBuilder();
-        whole.write(text, choice, false);
+        whole.write(text, choice, Way.ANY);
         return text.toString();
     }
 
     /** Returns a text that matches and is another for each number, as far as the pattern has room. */
     public String different(long number) {
+        // Two alternatives may give one text, so that the choice among them is used only if there is no other.
+        double[] room = {1};
+        whole.write(
+                new StringBuilder(),
+                n -> {
+                    room[0] *= n;
+                    return 0;
+                },
+                Way.FIRST_BRANCH);
         long[] rest = {number};
         StringBuilder text = new StringBuilder();
         whole.write(
@@ -56,7 +74,7 @@ public final class Sampler {
                     rest[0] /= n;
                     return chosen;
                 },
-                true);
+                room[0] > number ? Way.FIRST_BRANCH : Way.ALL_BRANCHES);
         return text.toString();
     }
 
@@ -76,21 +94,21 @@ public final class Sampler {
     }
 
     private static Part oneOf(String characters) {
-        return (text, choice, different) ->
+        return (text, choice, way) ->
                 text.append(characters.charAt(characters.length() == 1 ? 0 : choice.of(characters.length())));
     }
 
     private static Part sequence(List<Part> parts) {
-        return (text, choice, different) -> parts.forEach(part -> part.write(text, choice, different));
+        return (text, choice, way) -> parts.forEach(part -> part.write(text, choice, way));
     }
 
     private static Part repeat(Part part, int least, int most) {
-        return (text, choice, different) -> {
-            int count = different
+        return (text, choice, way) -> {
+            int count = way != Way.ANY
                     ? Math.max(least, Math.min(most, 6))
                     : least + (most == least ? 0 : choice.of(Math.min(most - least, 3) + 1));
             for (int i = 0; i < count; i++) {
-                part.write(text, choice, different);
+                part.write(text, choice, way);
             }
         };
     }
@@ -119,8 +137,8 @@ public final class Sampler {
             } while (skip('|'));
             return choices.size() == 1
                     ? choices.get(0)
-                    : (text, choice, different) ->
-                            choices.get(choice.of(choices.size())).write(text, choice, different);
+                    : (text, choice, way) -> choices.get(way == Way.FIRST_BRANCH ? 0 : choice.of(choices.size()))
+                            .write(text, choice, way);
         }
 
         private Part branch() {
@@ -217,7 +235,9 @@ public final class Sampler {
             if (!skip(']')) {
                 throw new NotUnderstood("a class that is not closed");
             }
-            String listed = all.toString();
+            StringBuilder once = new StringBuilder();
+            all.chars().distinct().forEach(c -> once.append((char) c));
+            String listed = once.toString();
             if (not) {
                 StringBuilder others = new StringBuilder();
                 (LETTERS + DIGITS + "-_ ")
