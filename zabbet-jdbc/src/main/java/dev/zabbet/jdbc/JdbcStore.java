@@ -252,16 +252,7 @@ final class JdbcStore implements Store {
                     && dialect.withoutReferences(connection, () -> clearAll(connection, order))) {
                 return; // nothing is left that could refer to anything
             }
-            connection.setAutoCommit(false);
-            try {
-                clearAll(connection, order);
-                connection.commit();
-            } catch (SQLException e) {
-                connection.rollback();
-                throw e;
-            } finally {
-                connection.setAutoCommit(true);
-            }
+            atomically(connection, () -> clearAll(connection, order));
         });
     }
 
@@ -514,14 +505,17 @@ final class JdbcStore implements Store {
                 new TableSql(dialect, table).restoreAll(connection, rows.getOrDefault(table, List.of()));
             }
         };
-        if (dialect.withoutReferences(connection, work)) {
-            return;
+        if (!dialect.withoutReferences(connection, work)) {
+            atomically(connection, work);
         }
+    }
+
+    private static void atomically(Connection connection, Dialect.SqlWork work) throws SQLException {
         connection.setAutoCommit(false);
         try {
             work.run();
             connection.commit();
-        } catch (SQLException e) {
+        } catch (SQLException | RuntimeException e) {
             connection.rollback();
             throw e;
         } finally {
