@@ -218,6 +218,23 @@ class ExpectTest {
         }
     }
 
+    @ParameterizedTest
+    @MethodSource("homes")
+    void tablesAreClearedAllOrNone(String home) {
+        open(home);
+        List<dev.zabbet.schema.Table> all = stage.schema().tables();
+        assertThrows(ZabbetException.class, () -> stage.store()
+                .clear(List.of(stage.schema().require("hut"))));
+        stage.expect("hut").count(3);
+        stage.store().clear(List.of(stage.schema().require("stay")));
+        stage.expect("stay").empty();
+        stage.expect("hut").count(3);
+        stage.add("stay");
+        stage.store().clear(all);
+        all.forEach(table -> assertEquals(0, stage.store().count(table), table.name()));
+        assertEquals(5, stage.add("hut").get("id", Integer.class), "keys go on");
+    }
+
     /** Two expected rows that each come nearest to the same stored one are paired so that the fewest columns differ. */
     @Test
     void theBestPairsAreFound() {
