@@ -221,7 +221,7 @@ public final class Stage implements AutoCloseable {
 
     /**
      * Returns what a client would send to have an object stored, ready to be written as JSON: text, numbers, booleans,
-     * null, lists and maps, dates and times in ISO 8601, names as {@code hutId}. Keys that the database gives are null.
+     * null, lists and maps, dates and times in ISO 8601, names as {@code hutId}. Keys that the database gives are left out.
      * The parents that it needs are stored.
      */
     public Map<String, @Nullable Object> payload(Factory<?> factory) {
@@ -230,7 +230,11 @@ public final class Stage implements AutoCloseable {
 
     /** Returns what a client would send, as {@link #payload(Factory)}, with names written in the given way. */
     public Map<String, @Nullable Object> payload(Factory<?> factory, Payload.Naming naming) {
-        return Payload.of(Objects.requireNonNull(build(factory)), naming);
+        Object built = Objects.requireNonNull(build(factory));
+        return schema().require(factory.table())
+                .numberedColumn()
+                .map(column -> Payload.without(column.name(), built, naming))
+                .orElseGet(() -> Payload.of(built, naming));
     }
 
     /**

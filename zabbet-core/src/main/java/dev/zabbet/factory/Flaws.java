@@ -241,12 +241,17 @@ final class Flaws {
     private Optional<Flawed> ofReference(Reference reference) {
         Map<String, @Nullable Object> values = new LinkedHashMap<>();
         Table target = schema.require(reference.target());
-        boolean shared =
-                reference.columns().stream().anyMatch(c -> table.referencesOf(c).size() > 1);
-        if (shared) {
-            return Optional.empty(); // another reference would break as well
+        // A column that another reference shares has to stay, so that this one alone leads nowhere.
+        List<String> own = reference.columns().stream()
+                .filter(c -> table.referencesOf(c).size() == 1)
+                .toList();
+        if (own.isEmpty()) {
+            return Optional.empty();
         }
         for (int i = 0; i < reference.columns().size(); i++) {
+            if (!own.contains(reference.columns().get(i))) {
+                continue;
+            }
             Column column = table.requireColumn(reference.columns().get(i));
             Column aim = target.requireColumn(reference.targetColumns().get(i));
             Object nowhere = Nowhere.key(aim.type());

@@ -35,6 +35,14 @@ public final class Payload {
         return new Payload(naming).map(thing);
     }
 
+    /** Returns the same without a column that the database fills in. */
+    public static Map<String, @Nullable Object> without(String column, Object thing, Naming naming) {
+        Payload payload = new Payload(naming);
+        Map<String, @Nullable Object> map = payload.map(thing);
+        map.remove(payload.named(column));
+        return map;
+    }
+
     @SuppressWarnings("unchecked")
     private Map<String, @Nullable Object> map(Object thing) {
         Map<String, @Nullable Object> map = new LinkedHashMap<>();
