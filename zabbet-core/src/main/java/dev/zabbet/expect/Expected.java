@@ -63,23 +63,23 @@ public final class Expected {
     }
 
     /** Matches what is less than a number, text, date or time. */
-    public static Matcher lessThan(Object bound) {
-        return new Matchers.Compared(Condition.Comparison.LESS, Words.notNull(bound, "bound", "lessThan"));
+    public static Matcher below(Object bound) {
+        return new Matchers.Compared(Condition.Comparison.LESS, Words.notNull(bound, "bound", "below"));
     }
 
     /** Matches what is less or equal. */
-    public static Matcher atMost(Object bound) {
-        return new Matchers.Compared(Condition.Comparison.AT_MOST, Words.notNull(bound, "bound", "atMost"));
+    public static Matcher upTo(Object bound) {
+        return new Matchers.Compared(Condition.Comparison.AT_MOST, Words.notNull(bound, "bound", "upTo"));
     }
 
     /** Matches what is greater than a number, text, date or time. */
-    public static Matcher greaterThan(Object bound) {
-        return new Matchers.Compared(Condition.Comparison.GREATER, Words.notNull(bound, "bound", "greaterThan"));
+    public static Matcher above(Object bound) {
+        return new Matchers.Compared(Condition.Comparison.GREATER, Words.notNull(bound, "bound", "above"));
     }
 
     /** Matches what is greater or equal. */
-    public static Matcher atLeast(Object bound) {
-        return new Matchers.Compared(Condition.Comparison.AT_LEAST, Words.notNull(bound, "bound", "atLeast"));
+    public static Matcher from(Object bound) {
+        return new Matchers.Compared(Condition.Comparison.AT_LEAST, Words.notNull(bound, "bound", "from"));
     }
 
     /** Matches every value but this one and null. */

@@ -11,6 +11,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Objects;
 import java.util.Set;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 
 /** Looks whether references lead to rows. */
@@ -42,7 +43,7 @@ public final class References {
 
     private static List<Row> lost(Store store, Table table, Reference reference) {
         Table target = store.schema().require(reference.target());
-        Set<List<Object>> keys = new HashSet<>();
+        Set<Row> keys = new HashSet<>();
         store.read(target, Condition.ALL, row -> keys.add(held(row, reference.targetColumns())));
         List<Row> lost = new ArrayList<>();
         store.read(table, Condition.ALL, row -> {
@@ -54,9 +55,10 @@ public final class References {
         return lost;
     }
 
-    private static List<Object> held(Row row, List<String> columns) {
-        List<Object> values = new ArrayList<>();
-        columns.forEach(column -> values.add(String.valueOf(row.get(column))));
-        return values;
+    /** The values by their places, so that numbers are compared by value whatever their columns are named. */
+    private static Row held(Row row, List<String> columns) {
+        List<String> places =
+                IntStream.range(0, columns.size()).mapToObj(String::valueOf).toList();
+        return Row.of(places, columns.stream().map(row::get).toArray());
     }
 }

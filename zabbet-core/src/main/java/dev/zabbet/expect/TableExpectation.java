@@ -68,7 +68,7 @@ public final class TableExpectation {
 
     /**
      * Looks only at rows in which a column holds a value; for null, in which it is null. The value may be one of the
-     * matchers {@code notNull}, {@code lessThan}, {@code atMost}, {@code greaterThan}, {@code atLeast},
+     * matchers {@code notNull}, {@code below}, {@code upTo}, {@code above}, {@code from},
      * {@code otherThan}, {@code between}, {@code oneOf} and {@code like} of {@link Expected}; the database looks for it.
      *
      * @throws dev.zabbet.error.UnknownNameException if the table has no such column

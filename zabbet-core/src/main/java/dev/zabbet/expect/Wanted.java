@@ -49,7 +49,7 @@ record Wanted(Condition condition, String text) {
             return new Condition.Like(name, like.pattern(), false);
         }
         throw new ZabbetException("A row cannot be looked for by \"" + matcher.describe()
-                + "\". where(column, …) takes a value, null, notNull, lessThan, atMost, greaterThan, atLeast, otherThan,"
+                + "\". where(column, …) takes a value, null, notNull, below, upTo, above, from, otherThan,"
                 + " between, oneOf and like.");
     }
 

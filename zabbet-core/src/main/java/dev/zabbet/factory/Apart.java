@@ -38,8 +38,7 @@ final class Apart {
         List<UniqueKey> keys = Stream.concat(table.primaryKey().stream(), table.uniques().stream())
                 .filter(key -> nodes.stream().anyMatch(node -> isMade(node, key)))
                 .toList();
-        boolean tight = nodes.stream().anyMatch(node -> node.room() < Long.MAX_VALUE);
-        if (keys.isEmpty() || (!tight && !ground.mayHoldOthers(table))) {
+        if (keys.isEmpty() || !ground.isStored(table, Condition.ALL)) {
             return;
         }
         int beyond = 0;

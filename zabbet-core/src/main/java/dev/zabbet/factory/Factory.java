@@ -378,7 +378,8 @@ public final class Factory<T> {
 
     /**
      * Makes an object without any store, all of it: value objects, lists and what they hold too. The type alone says what
-     * fits; where an object would hold another of its own type, it ends.
+     * fits; where an object would hold another of its own type, it ends. Rows below it ({@link #children}, say) are rows of
+     * a store, and left out.
      *
      * @throws ZabbetException for a factory of rows, which need a schema
      */

@@ -5,14 +5,11 @@ import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Store;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
-import java.util.Set;
 
 /**
- * What a plan has to know of the place where its rows will be stored. One for a stage: it remembers which tables held no
- * row that could stand in the way.
+ * What a plan has to know of the place where its rows will be stored.
  */
 public interface Ground {
 
@@ -34,11 +31,6 @@ public interface Ground {
         return List.of();
     }
 
-    /** Tells whether the table may hold rows that this stage did not make. */
-    default boolean mayHoldOthers(Table table) {
-        return false;
-    }
-
     /** Tells whether arithmetic on decimals is exact at the place. */
     default boolean isExact() {
         return true;
@@ -46,8 +38,6 @@ public interface Ground {
 
     /** Returns the ground that a store is. */
     static Ground of(Store store) {
-        Set<String> known = new HashSet<>();
-        Set<String> empty = new HashSet<>();
         return new Ground() {
             @Override
             public long reserve(Table table, int count) {
@@ -73,14 +63,6 @@ public interface Ground {
             public List<Row> rows(Table table, int most) {
                 List<Row> rows = store.rows(table, Condition.ALL);
                 return rows.size() > most ? rows.subList(0, most) : rows;
-            }
-
-            @Override
-            public boolean mayHoldOthers(Table table) {
-                if (known.add(table.name()) && !store.holds(table, Condition.ALL)) {
-                    empty.add(table.name());
-                }
-                return !empty.contains(table.name());
             }
         };
     }

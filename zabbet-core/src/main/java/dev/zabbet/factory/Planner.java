@@ -15,6 +15,7 @@ import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.function.IntFunction;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -135,16 +136,19 @@ final class Planner {
     private void applyStored(Node node, int at, Setting.StoredParents stored) {
         Reference reference = referenceFor(node, at);
         Table target = schema.require(reference.target());
+        String draw = reference.columns().get(0);
+        fillReference(node, reference, aim -> new Cell.OfStored(target, aim, draw, stored.skewed()));
+    }
+
+    private void fillReference(Node node, Reference reference, IntFunction<Cell> cell) {
+        Table target = schema.require(reference.target());
         for (int i = 0; i < reference.columns().size(); i++) {
             int own = node.table.requirePosition(reference.columns().get(i));
             if (node.isSet(own)) {
                 throw contradiction(node, own);
             }
-            node.cells[own] = new Cell.OfStored(
-                    target,
-                    target.requirePosition(reference.targetColumns().get(i)),
-                    reference.columns().get(0),
-                    stored.skewed());
+            node.cells[own] =
+                    cell.apply(target.requirePosition(reference.targetColumns().get(i)));
         }
     }
 
@@ -160,16 +164,7 @@ final class Planner {
         }
         Reference reference = referenceFor(node, at);
         Table target = schema.require(reference.target());
-        for (int i = 0; i < reference.columns().size(); i++) {
-            int own = node.table.requirePosition(reference.columns().get(i));
-            if (node.isSet(own)) {
-                throw contradiction(node, own);
-            }
-            node.cells[own] = new Cell.OfParents(
-                    parents,
-                    target,
-                    target.requirePosition(reference.targetColumns().get(i)));
-        }
+        fillReference(node, reference, aim -> new Cell.OfParents(parents, target, aim));
     }
 
     private static boolean isKey(Object value) {

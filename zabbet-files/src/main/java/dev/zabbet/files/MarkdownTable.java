@@ -80,10 +80,10 @@ public final class MarkdownTable implements RowNotation {
 
     private static Map<String, Function<String, Object>> words() {
         Map<String, Function<String, Object>> words = new LinkedHashMap<>();
-        words.put("less than", Expected::lessThan);
-        words.put("at most", Expected::atMost);
-        words.put("greater than", Expected::greaterThan);
-        words.put("at least", Expected::atLeast);
+        words.put("below", Expected::below);
+        words.put("up to", Expected::upTo);
+        words.put("above", Expected::above);
+        words.put("from", Expected::from);
         words.put("other than", Expected::otherThan);
         words.put("like", Expected::like);
         words.put("equal to", Expected::equalToColumn);

@@ -34,9 +34,9 @@ class MarkdownTableTest {
                 """);
         stage.expect("note").holdsOnly("""
                 | id            | text           | weight                |
-                | `less than 2` | `like nu%`     | `near 7.5 within 0.5` |
-                | `at least 2`  | `null`         | `other than 7`        |
-                | `equal to id` | `like a%`      | `greater than 8`      |
+                | `below 2` | `like nu%`     | `near 7.5 within 0.5` |
+                | `from 2`  | `null`         | `other than 7`        |
+                | `equal to id` | `like a%`      | `above 8`      |
                 """);
     }
 
@@ -47,8 +47,8 @@ class MarkdownTableTest {
                   | 1 |""", "| id | text |\n|---|---|\n| 1 |");
         fails("""
                 Line 2 of the Markdown table cannot be read: `nul` is not known. Known are `null`, `not null`, `any`,\
-                 `pattern …`, `between … and …`, `one of …, …`, `near … within …`, `less than …`, `at most …`,\
-                 `greater than …`, `at least …`, `other than …`, `like …`, `equal to …`, `json part …`; plain data stands\
+                 `pattern …`, `between … and …`, `one of …, …`, `near … within …`, `below …`, `up to …`,\
+                 `above …`, `from …`, `other than …`, `like …`, `equal to …`, `json part …`; plain data stands\
                  without backticks.
                   | `nul` |""", "| text |\n| `nul` |");
         fails("""

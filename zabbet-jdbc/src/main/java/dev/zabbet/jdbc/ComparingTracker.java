@@ -96,34 +96,33 @@ final class ComparingTracker implements Tracker {
         List<Table> order = schema.storingOrder().tables();
         List<Change> sorted = new ArrayList<>(changes);
         sorted.sort(Comparator.comparingInt(change -> order.indexOf(change.table())));
-        connection.setAutoCommit(false);
         try {
-            for (Change change : sorted) {
-                if (change instanceof Change.Removed removed) {
-                    new TableSql(dialect, change.table()).restore(connection, removed.row());
-                }
-            }
-            for (Change change : sorted) {
-                if (change instanceof Change.Changed changed) {
-                    new TableSql(dialect, change.table()).reset(connection, changed.before());
-                }
-            }
-            Collections.reverse(sorted);
-            for (Change change : sorted) {
-                if (change instanceof Change.Added added) {
-                    new TableSql(dialect, change.table()).delete(connection, List.of(added.row()));
-                }
-            }
-            connection.commit();
+            Dialect.atomically(connection, () -> takeBack(connection, sorted));
         } catch (SQLException e) {
-            connection.rollback();
             throw new ZabbetException(
                     "The rewind was refused, and nothing was undone: " + e.getMessage()
                             + "\nThe database user may not leave references unchecked, which would mend it"
                             + " (on PostgreSQL: GRANT SET ON PARAMETER session_replication_role TO the user).",
                     e);
-        } finally {
-            connection.setAutoCommit(true);
+        }
+    }
+
+    private void takeBack(Connection connection, List<Change> sorted) throws SQLException {
+        for (Change change : sorted) {
+            if (change instanceof Change.Removed removed) {
+                new TableSql(dialect, change.table()).restore(connection, removed.row());
+            }
+        }
+        for (Change change : sorted) {
+            if (change instanceof Change.Changed changed) {
+                new TableSql(dialect, change.table()).reset(connection, changed.before());
+            }
+        }
+        Collections.reverse(sorted);
+        for (Change change : sorted) {
+            if (change instanceof Change.Added added) {
+                new TableSql(dialect, change.table()).delete(connection, List.of(added.row()));
+            }
         }
     }
 

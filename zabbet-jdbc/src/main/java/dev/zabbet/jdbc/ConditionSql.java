@@ -19,6 +19,9 @@ final class ConditionSql {
     private final List<Column> columns = new ArrayList<>();
     private final String text;
 
+    /** A pattern is text, whatever the column is. */
+    private record Pattern(String text) {}
+
     ConditionSql(Dialect dialect, Table table, Condition where) {
         this.dialect = dialect;
         this.table = table;
@@ -36,7 +39,11 @@ final class ConditionSql {
     /** Sets the parameters, from the first on. */
     void bind(PreparedStatement statement) throws SQLException {
         for (int i = 0; i < parameters.size(); i++) {
-            dialect.bind(statement, i + 1, columns.get(i), parameters.get(i));
+            if (parameters.get(i) instanceof Pattern pattern) {
+                statement.setString(i + 1, pattern.text());
+            } else {
+                dialect.bind(statement, i + 1, columns.get(i), parameters.get(i));
+            }
         }
     }
 
@@ -59,7 +66,9 @@ final class ConditionSql {
         }
         if (where instanceof Condition.Like like) {
             Column column = table.requireColumn(like.column());
-            return dialect.like(name(column), quoted(like.pattern()), like.ignoreCase());
+            parameters.add(new Pattern(dialect.likePattern(like.pattern(), like.ignoreCase())));
+            columns.add(column);
+            return dialect.like(name(column), like.ignoreCase());
         }
         if (where instanceof Condition.Not not) {
             return "NOT (" + write(not.part()) + ")";
@@ -89,10 +98,6 @@ final class ConditionSql {
         parameters.add(value);
         columns.add(column);
         return dialect.placeholder(column);
-    }
-
-    private static String quoted(String text) {
-        return "'" + text.replace("'", "''") + "'";
     }
 
     private String name(Column column) {

@@ -166,10 +166,14 @@ interface Dialect {
      */
     boolean withoutReferences(Connection connection, SqlWork work) throws SQLException;
 
-    /** Returns a LIKE in which a backslash stands before a {@code %} or {@code _} that means itself. */
-    default String like(String column, String pattern, boolean ignoreCase) {
-        String left = ignoreCase ? "LOWER(" + column + ")" : column;
-        return left + " LIKE " + (ignoreCase ? "LOWER(" + pattern + ")" : pattern) + " ESCAPE '\\'";
+    /** Returns a LIKE with a parameter for the pattern. */
+    default String like(String column, boolean ignoreCase) {
+        return (ignoreCase ? "LOWER(" + column + ") LIKE LOWER(?)" : column + " LIKE ?") + " ESCAPE '\\'";
+    }
+
+    /** Returns a pattern, in which a backslash stands before a {@code %} or {@code _} that means itself, for {@link #like}. */
+    default String likePattern(String pattern, boolean ignoreCase) {
+        return pattern;
     }
 
     /** Returns a condition that is true when column and parameter are equal or both null. */
@@ -270,6 +274,20 @@ interface Dialect {
             for (String sql : statements) {
                 statement.execute(sql);
             }
+        }
+    }
+
+    /** Runs work in one transaction: commits, or rolls back if it fails. */
+    static void atomically(Connection connection, SqlWork work) throws SQLException {
+        connection.setAutoCommit(false);
+        try {
+            work.run();
+            connection.commit();
+        } catch (SQLException | RuntimeException e) {
+            connection.rollback();
+            throw e;
+        } finally {
+            connection.setAutoCommit(true);
         }
     }
 

@@ -252,7 +252,7 @@ final class JdbcStore implements Store {
                     && dialect.withoutReferences(connection, () -> clearAll(connection, order))) {
                 return; // nothing is left that could refer to anything
             }
-            atomically(connection, () -> clearAll(connection, order));
+            Dialect.atomically(connection, () -> clearAll(connection, order));
         });
     }
 
@@ -506,20 +506,7 @@ final class JdbcStore implements Store {
             }
         };
         if (!dialect.withoutReferences(connection, work)) {
-            atomically(connection, work);
-        }
-    }
-
-    private static void atomically(Connection connection, Dialect.SqlWork work) throws SQLException {
-        connection.setAutoCommit(false);
-        try {
-            work.run();
-            connection.commit();
-        } catch (SQLException | RuntimeException e) {
-            connection.rollback();
-            throw e;
-        } finally {
-            connection.setAutoCommit(true);
+            Dialect.atomically(connection, work);
         }
     }
 

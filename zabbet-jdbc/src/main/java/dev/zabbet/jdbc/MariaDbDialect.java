@@ -74,11 +74,10 @@ final class MariaDbDialect implements Dialect {
         return " () VALUES ()";
     }
 
-    /** A backslash in a literal stands for itself twice here; case counts only in binary comparison. */
+    /** Case counts only in binary comparison. */
     @Override
-    public String like(String column, String pattern, boolean ignoreCase) {
-        String literal = pattern.replace("\\", "\\\\");
-        return ignoreCase ? "LOWER(" + column + ") LIKE LOWER(" + literal + ")" : column + " LIKE BINARY " + literal;
+    public String like(String column, boolean ignoreCase) {
+        return ignoreCase ? "LOWER(" + column + ") LIKE LOWER(?)" : column + " LIKE BINARY ?";
     }
 
     @Override

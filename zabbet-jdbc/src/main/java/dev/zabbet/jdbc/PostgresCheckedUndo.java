@@ -78,7 +78,11 @@ final class PostgresCheckedUndo {
     }
 
     private void attempt(Map<Table, NetEffect.Undo> undo, long after, Map<String, String> indexes) throws SQLException {
-        connection.setAutoCommit(false);
+        Dialect.atomically(connection, () -> takeBack(undo, after, indexes));
+    }
+
+    private void takeBack(Map<Table, NetEffect.Undo> undo, long after, Map<String, String> indexes)
+            throws SQLException {
         try (Statement statement = connection.createStatement()) {
             statement.execute("SET CONSTRAINTS ALL DEFERRED");
             for (String drop : indexes.keySet()) {
@@ -124,12 +128,6 @@ final class PostgresCheckedUndo {
                 statement.execute(create);
             }
             journal.forget(connection, after);
-            connection.commit();
-        } catch (SQLException | RuntimeException e) {
-            connection.rollback();
-            throw e;
-        } finally {
-            connection.setAutoCommit(true);
         }
     }
 

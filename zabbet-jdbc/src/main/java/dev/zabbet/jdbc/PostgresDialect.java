@@ -309,8 +309,7 @@ final class PostgresDialect implements Dialect {
         String own = " n.nspname NOT LIKE 'pg\\_%' AND n.nspname NOT IN ('information_schema', 'zabbet')";
         String notOfExtension =
                 " AND NOT EXISTS (SELECT 1 FROM pg_depend d WHERE d.objid = x.oid AND d.deptype IN ('e', 'i'))";
-        connection.setAutoCommit(false);
-        try {
+        Dialect.atomically(connection, () -> {
             Dialect.runAll(
                     connection,
                     "SELECT format('DROP %s IF EXISTS %I.%I CASCADE', CASE x.relkind WHEN 'v' THEN 'VIEW' WHEN 'm' THEN"
@@ -334,13 +333,7 @@ final class PostgresDialect implements Dialect {
                     "SELECT format('DROP SCHEMA %I', x.nspname) FROM pg_namespace x WHERE x.nspname <> 'public'"
                             + " AND x.nspname NOT LIKE 'pg\\_%' AND x.nspname NOT IN ('information_schema', 'zabbet')"
                             + " AND NOT EXISTS (SELECT 1 FROM pg_depend d WHERE d.refobjid = x.oid)");
-            connection.commit();
-        } catch (SQLException e) {
-            connection.rollback();
-            throw e;
-        } finally {
-            connection.setAutoCommit(true);
-        }
+        });
     }
 
     @Override

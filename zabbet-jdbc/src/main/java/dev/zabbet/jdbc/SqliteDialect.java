@@ -76,8 +76,13 @@ final class SqliteDialect implements Dialect {
 
     /** LIKE ignores the case of ASCII letters here; GLOB does not. */
     @Override
-    public String like(String column, String pattern, boolean ignoreCase) {
-        return ignoreCase ? Dialect.super.like(column, pattern, true) : column + " GLOB " + SqliteGlob.of(pattern);
+    public String like(String column, boolean ignoreCase) {
+        return ignoreCase ? Dialect.super.like(column, true) : column + " GLOB ?";
+    }
+
+    @Override
+    public String likePattern(String pattern, boolean ignoreCase) {
+        return ignoreCase ? pattern : SqliteGlob.of(pattern);
     }
 
     /** Decimals are kept as binary floating point. */

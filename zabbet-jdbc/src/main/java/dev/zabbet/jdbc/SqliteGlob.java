@@ -4,12 +4,12 @@ package dev.zabbet.jdbc;
 final class SqliteGlob {
     private SqliteGlob() {}
 
-    static String of(String quotedPattern) {
+    static String of(String pattern) {
         StringBuilder glob = new StringBuilder();
-        for (int i = 0; i < quotedPattern.length(); i++) {
-            char c = quotedPattern.charAt(i);
-            if (c == '\\' && i + 1 < quotedPattern.length()) {
-                glob.append(literal(quotedPattern.charAt(++i)));
+        for (int i = 0; i < pattern.length(); i++) {
+            char c = pattern.charAt(i);
+            if (c == '\\' && i + 1 < pattern.length()) {
+                glob.append(literal(pattern.charAt(++i)));
             } else {
                 glob.append(c == '%' ? "*" : c == '_' ? "?" : literal(c));
             }

@@ -70,6 +70,13 @@ class DatabasesTest {
     @MethodSource("all")
     void threadsGetADatabaseEachAndUseThemAgain(Engine engine) throws Exception {
         Databases databases = databases(engine, engine.emptyUrl(), DDL);
+        DataSource[] opened = new DataSource[1];
+        try (Stage pooled = databases
+                .opening(url -> opened[0] = Jdbc.dataSource(url, engine == Engine.H2 ? "sa" : "", ""))
+                .stage()) {
+            assertEquals(opened[0], pooled.dataSource());
+            use(pooled);
+        }
         ExecutorService threads = Executors.newFixedThreadPool(4);
         try (Stage first = databases.stage();
                 Stage second = databases.stage()) {

@@ -1,12 +1,12 @@
 package dev.zabbet.jdbc;
 
+import static dev.zabbet.expect.Expected.above;
 import static dev.zabbet.expect.Expected.any;
-import static dev.zabbet.expect.Expected.atLeast;
+import static dev.zabbet.expect.Expected.below;
 import static dev.zabbet.expect.Expected.between;
 import static dev.zabbet.expect.Expected.equalToColumn;
-import static dev.zabbet.expect.Expected.greaterThan;
+import static dev.zabbet.expect.Expected.from;
 import static dev.zabbet.expect.Expected.jsonPart;
-import static dev.zabbet.expect.Expected.lessThan;
 import static dev.zabbet.expect.Expected.like;
 import static dev.zabbet.expect.Expected.notNull;
 import static dev.zabbet.expect.Expected.oneOf;
@@ -79,18 +79,16 @@ class ExpectTest {
     @MethodSource("homes")
     void rowsAreLookedForInTheSameWay(String home) {
         open(home);
-        stage.expect("hut").where("beds", greaterThan(12)).count(1);
-        stage.expect("hut").where("beds", lessThan(34)).count(2);
-        stage.expect("hut").where("beds", atLeast(12)).count(3);
+        stage.expect("hut").where("beds", above(12)).count(1);
+        stage.expect("hut").where("beds", below(34)).count(2);
+        stage.expect("hut").where("beds", from(12)).count(3);
         stage.expect("hut")
                 .where("beds", between(10, 20))
                 .where("name", otherThan("Windegg"))
                 .count(1);
         stage.expect("hut").where("opened_on", notNull()).count(2);
         stage.expect("hut").where("opened_on", null).count(1);
-        stage.expect("hut")
-                .where("opened_on", lessThan(LocalDate.of(2000, 1, 1)))
-                .count(1);
+        stage.expect("hut").where("opened_on", below(LocalDate.of(2000, 1, 1))).count(1);
         stage.expect("hut")
                 .where("opened_on", oneOf(LocalDate.of(2010, 6, 1), null))
                 .count(2);
@@ -99,8 +97,8 @@ class ExpectTest {
         stage.expect("hut").where("name", like("%'%")).empty();
         stage.expect("hut").where("name", "Edelgrat").orWhere("beds", 12).count(3);
         assertEquals(
-                "A row cannot be looked for by \"text like /x/\". where(column, …) takes a value, null, notNull, lessThan,"
-                        + " atMost, greaterThan, atLeast, otherThan, between, oneOf and like.",
+                "A row cannot be looked for by \"text like /x/\". where(column, …) takes a value, null, notNull, below,"
+                        + " upTo, above, from, otherThan, between, oneOf and like.",
                 assertThrows(ZabbetException.class, () -> stage.expect("hut").where("name", pattern("x")))
                         .getMessage());
     }
@@ -121,7 +119,7 @@ class ExpectTest {
             stage.expect("hut").holds(row("code", "EDEL  ").with("beds", "34"));
         }
         stage.expect("hut").where("id", 1).holdsOnly(row("amenities", jsonPart("{\"dishes\": [\"soup\"]}")));
-        stage.expect("stay").holds(row("price", 20).with("nights", lessThan(3)), row("price", "50.00"));
+        stage.expect("stay").holds(row("price", 20).with("nights", below(3)), row("price", "50.00"));
         stage.expect("stay").where("nights", 2).holdsOnly(row("id", equalToColumn("hut_id")));
         assertTrue(failure(() ->
                         stage.expect("hut").where("id", 1).holdsOnly(row("amenities", jsonPart("{\"stars\": 3}"))))

@@ -88,6 +88,13 @@ class ValidRowsTest {
             stage.add(50, "hut"); // what is counted is fewer than the numbers that were given
             assertEquals(before + 50, stage.rows("hut").size());
         }
+        DataSource rooms = engine.fresh("CREATE TABLE room (id ${id}, nr INT NOT NULL UNIQUE);");
+        try (Stage stage = Jdbc.stage(rooms)) {
+            stage.add(Factory.forTable("room").with("nr", 3));
+            stage.act(() -> Engine.execute(rooms, "INSERT INTO room (nr) VALUES (7)"));
+            stage.add(10, "room"); // neither what the test said nor what the application stored is in the way
+            stage.expect("room").count(12);
+        }
     }
 
     @ParameterizedTest
