@@ -91,6 +91,15 @@ public final class Row {
     }
 
     /**
+     * Returns the value of the column at a position; bytes are a copy.
+     *
+     * @param position the place in {@link #columns()}, from 0
+     */
+    public @Nullable Object at(int position) {
+        return Canon.copy(values[position]);
+    }
+
+    /**
      * Returns the value of a column as a Java type that holds it without loss, for example {@code Integer} or
      * {@code LocalDate}.
      *

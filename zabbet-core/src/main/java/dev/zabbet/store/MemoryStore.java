@@ -2,50 +2,45 @@ package dev.zabbet.store;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.check.CheckCondition.Verdict;
-import dev.zabbet.internal.value.Canon;
-import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
-import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Column;
-import dev.zabbet.schema.DataType;
-import dev.zabbet.schema.Kind;
-import dev.zabbet.schema.Reference;
+import dev.zabbet.schema.Generation;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import java.time.Clock;
-import java.time.LocalDateTime;
-import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.Collections;
 import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.UUID;
 import java.util.function.Consumer;
 import javax.sql.DataSource;
 import org.jspecify.annotations.Nullable;
 
 /**
- * Rows in memory, under the schema's constraints: not null, length, unique, checks and references. Thread-safe; every
- * call is one transaction. What changes is kept in a log, so that watching and rewinding cost as much as there are
- * changes.
+ * Rows in memory that obey the schema as a database's do: types with their length, precision and scale, not null, unique
+ * keys (also of expressions and of some rows), checks, references with what happens on delete and update, deferred ones
+ * at commit; numbers, defaults, computed columns. A refusal is a {@link ConstraintException} with the SQLState that a
+ * database gives. What changes is kept in a log, so that watching and rewinding cost as much as there are changes.
  *
- * <p>A check whose condition cannot be evaluated here is not enforced.
+ * <p>Thread-safe. Each call is one transaction, unless its thread has {@link #begin begun} one. One transaction at a time
+ * changes rows; others wait up to five seconds, and read what was committed.
+ *
+ * <p>{@link #notEnforced()} names the constraints that are not understood here, and so not enforced.
  */
 public final class MemoryStore implements Store {
-    private final Schema schema;
-    private final Clock clock;
-    private final Map<String, MemoryTable> tables = new LinkedHashMap<>();
-    private final List<Entry> log = new ArrayList<>();
+    private static final long PATIENCE = 5_000; // milliseconds
 
-    private record Entry(
-            MemoryTable table,
-            Object key,
-            @Nullable Object @Nullable [] before,
-            @Nullable Object @Nullable [] after) {}
+    private final Schema schema;
+    private final Map<String, MemoryTable> tables = new LinkedHashMap<>();
+    private final MemoryReferences references;
+    private final MemoryLog log = new MemoryLog();
+    private @Nullable MemoryTransaction open;
 
     private record Point(int size, Map<String, Long> counters) implements RewindPoint {}
 
@@ -55,8 +50,9 @@ public final class MemoryStore implements Store {
      */
     public MemoryStore(Schema schema, Clock clock) {
         this.schema = schema;
-        this.clock = clock;
-        schema.tables().forEach(table -> tables.put(table.name(), new MemoryTable(table)));
+        schema.tables()
+                .forEach(table -> tables.put(table.name(), new MemoryTable(table, new ColumnFilling(table, clock))));
+        this.references = new MemoryReferences(schema, tables, tables.values());
     }
 
     @Override
@@ -74,6 +70,91 @@ public final class MemoryStore implements Store {
         return Optional.empty();
     }
 
+    /** Returns the constraints that are not understood in memory and so not enforced, each as {@code table: text}. */
+    public List<String> notEnforced() {
+        List<String> found = new ArrayList<>();
+        for (MemoryTable table : tables.values()) {
+            table.checks.stream()
+                    .filter(c -> c.trouble().isPresent())
+                    .forEach(c -> found.add(
+                            table.table.name() + ": check " + c.check().text()));
+            table.table.uniques().stream()
+                    .filter(key -> table.uniques.stream().noneMatch(index -> index.key.equals(key)))
+                    .forEach(key -> found.add(table.table.name() + ": unique " + String.join(", ", key.expressions())
+                            + key.condition().map(c -> " where " + c).orElse("")));
+        }
+        return found;
+    }
+
+    /**
+     * Begins a transaction of the current thread.
+     *
+     * @throws ZabbetException if the thread has one open already, or another thread's is still open after five seconds
+     */
+    public synchronized MemoryTransaction begin() {
+        if (open != null && open.isMine()) {
+            throw new ZabbetException("This thread has a transaction open already; commit it or roll it back first.");
+        }
+        awaitTurn();
+        MemoryTransaction begun = new MemoryTransaction(this, log.size());
+        open = begun;
+        return begun;
+    }
+
+    /** Returns the transaction that the current thread has open. */
+    public synchronized Optional<MemoryTransaction> transaction() {
+        return Optional.ofNullable(open).filter(MemoryTransaction::isMine);
+    }
+
+    synchronized void commit(MemoryTransaction transaction) {
+        try {
+            references.require(log.since(transaction.start()), true);
+            log.commit();
+        } catch (ConstraintException e) {
+            log.undoTo(transaction.start());
+            throw e;
+        } finally {
+            ended();
+        }
+    }
+
+    synchronized void rollback(MemoryTransaction transaction) {
+        log.undoTo(transaction.start());
+        ended();
+    }
+
+    private void ended() {
+        log.rolledBack(tables.values());
+        open = null;
+        notifyAll();
+    }
+
+    synchronized int logSize() {
+        return log.size();
+    }
+
+    synchronized void undoTo(int size) {
+        log.undoTo(size);
+    }
+
+    /** Waits until no other thread has a transaction open. */
+    private void awaitTurn() {
+        long until = System.nanoTime() + PATIENCE * 1_000_000;
+        while (open != null && !open.isMine()) {
+            long left = (until - System.nanoTime()) / 1_000_000;
+            if (left <= 0) {
+                throw new ZabbetException("Waited " + PATIENCE / 1000 + " seconds for " + open.describe()
+                        + ". Let it commit or roll back.");
+            }
+            try {
+                wait(left);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+                throw new ZabbetException("Interrupted while waiting for " + open.describe() + ".", e);
+            }
+        }
+    }
+
     @Override
     public synchronized long reserve(Table table, int count) {
         MemoryTable rows = rows(table);
@@ -84,43 +165,47 @@ public final class MemoryStore implements Store {
 
     @Override
     public synchronized void store(Load load) {
-        atomically(() -> {
-            for (RowSource source : load.inserts()) {
-                MemoryTable table = rows(source.table());
-                int[] at = positions(source);
-                for (int r = 0; r < source.size(); r++) {
-                    @Nullable Object[] values = new @Nullable Object[table.names.size()];
-                    boolean[] given = new boolean[values.length];
-                    for (int c = 0; c < at.length; c++) {
-                        values[at[c]] = source.value(r, c);
-                        given[at[c]] = true;
-                    }
-                    insert(table, values, given);
-                }
-            }
-            for (Load.Fill fill : load.updates()) {
-                RowSource source = fill.rows();
-                MemoryTable table = rows(source.table());
-                int[] at = positions(source);
-                for (int r = 0; r < source.size(); r++) {
-                    @Nullable Object[] key = new @Nullable Object[table.names.size()];
-                    for (int c = 0; c < fill.keyColumns(); c++) {
-                        key[at[c]] = source.value(r, c);
-                    }
-                    Object found = table.keyOf(key);
-                    @Nullable Object[] values = requireRow(table, found).clone();
-                    for (int c = fill.keyColumns(); c < at.length; c++) {
-                        values[at[c]] = source.value(r, c);
-                    }
-                    replace(table, found, values);
-                }
-            }
+        statement(() -> {
+            load.inserts().forEach(this::insertAll);
+            load.updates().forEach(this::fillAll);
         });
     }
 
+    private void insertAll(RowSource source) {
+        MemoryTable table = rows(source.table());
+        int[] at = positions(source);
+        for (int r = 0; r < source.size(); r++) {
+            @Nullable Object[] values = new @Nullable Object[table.names.size()];
+            boolean[] given = new boolean[values.length];
+            for (int c = 0; c < at.length; c++) {
+                values[at[c]] = source.value(r, c);
+                given[at[c]] = true;
+            }
+            insert(table, values, given);
+        }
+    }
+
+    private void fillAll(Load.Fill fill) {
+        RowSource source = fill.rows();
+        MemoryTable table = rows(source.table());
+        int[] at = positions(source);
+        for (int r = 0; r < source.size(); r++) {
+            @Nullable Object[] key = new @Nullable Object[table.names.size()];
+            for (int c = 0; c < fill.keyColumns(); c++) {
+                key[at[c]] = source.value(r, c);
+            }
+            Object found = table.keyOf(key);
+            @Nullable Object[] values = requireRow(table, found).clone();
+            for (int c = fill.keyColumns(); c < at.length; c++) {
+                values[at[c]] = source.value(r, c);
+            }
+            replace(table, found, values);
+        }
+    }
+
     /**
-     * Stores one row; columns left out get their number, default or null. Values may have any form that converts
-     * exactly.
+     * Stores one row; columns left out get their number, default or null. Values may have any form that converts; they
+     * are rounded as a database rounds.
      *
      * @return the row as stored, with all columns
      * @throws ConstraintException if a constraint refuses it
@@ -129,13 +214,9 @@ public final class MemoryStore implements Store {
         MemoryTable rows = rows(table);
         @Nullable Object[] values = new @Nullable Object[rows.names.size()];
         boolean[] given = new boolean[values.length];
-        for (String name : row.columns()) {
-            int at = table.requirePosition(name);
-            values[at] = canonical(table, at, row.get(name));
-            given[at] = true;
-        }
+        set(rows, values, given, row);
         @Nullable Object[][] stored = new @Nullable Object[1][];
-        atomically(() -> stored[0] = insert(rows, values, given));
+        statement(() -> stored[0] = insert(rows, values, given));
         return Row.of(rows.names, stored[0]);
     }
 
@@ -147,36 +228,57 @@ public final class MemoryStore implements Store {
      */
     public synchronized int update(Table table, Condition where, Row changes) {
         MemoryTable rows = rows(table);
-        List<Object> keys = matching(rows, where);
-        atomically(() -> {
+        awaitTurn();
+        List<Object> keys = matching(rows, where, true);
+        statement(() -> {
             for (Object key : keys) {
-                @Nullable Object[] values = requireRow(rows, key).clone();
-                for (String name : changes.columns()) {
-                    int at = table.requirePosition(name);
-                    values[at] = canonical(table, at, changes.get(name));
+                @Nullable Object[] values = rows.get(key);
+                if (values != null) { // a cascade may have removed it
+                    @Nullable Object[] changed = values.clone();
+                    set(rows, changed, new boolean[changed.length], changes);
+                    replace(rows, key, changed);
                 }
-                replace(rows, key, values);
             }
         });
         return keys.size();
     }
 
+    private void set(MemoryTable table, @Nullable Object[] values, boolean[] given, Row row) {
+        List<String> names = row.columns();
+        for (int i = 0; i < names.size(); i++) {
+            int at = table.table.requirePosition(names.get(i));
+            Column column = table.table.columns().get(at);
+            if (column.isComputed()) {
+                throw MemoryConstraints.refused(
+                        table, column.name() + " is computed and cannot be written", "428C9", null, values);
+            }
+            values[at] = row.at(i);
+            given[at] = true;
+        }
+        for (int i = 0; i < values.length; i++) {
+            if (given[i] || row.has(table.names.get(i))) {
+                try {
+                    values[i] = ColumnFit.of(table.table.columns().get(i), values[i]);
+                } catch (ColumnFit.Misfit e) {
+                    if (schema.enforcesTypes()) {
+                        throw MemoryConstraints.refused(table, e.clause(), e.sqlState, null, values);
+                    }
+                }
+            }
+        }
+    }
+
     /**
-     * Deletes all rows for which a condition holds.
+     * Deletes all rows for which a condition holds, and what their references take along.
      *
-     * @return how many rows were deleted
+     * @return how many rows were deleted, without those taken along
      * @throws ConstraintException if another row refers to one of them; nothing is deleted then
      */
     public synchronized int delete(Table table, Condition where) {
         MemoryTable rows = rows(table);
-        List<Object> keys = matching(rows, where);
-        atomically(() -> {
-            for (Object key : keys) {
-                @Nullable Object[] before = requireRow(rows, key);
-                rows.remove(key);
-                log.add(new Entry(rows, key, before, null));
-            }
-        });
+        awaitTurn();
+        List<Object> keys = matching(rows, where, true);
+        statement(() -> keys.forEach(key -> delete(rows, key)));
         return keys.size();
     }
 
@@ -184,20 +286,59 @@ public final class MemoryStore implements Store {
     public synchronized void clear(List<Table> tables) {
         List<Table> order = new ArrayList<>(schema.storingOrder().tables());
         Collections.reverse(order);
-        atomically(() -> order.stream().filter(tables::contains).forEach(table -> delete(table, Condition.ALL)));
+        statement(() -> order.stream().filter(tables::contains).forEach(table -> {
+            MemoryTable rows = rows(table);
+            List.copyOf(rows.keys()).forEach(key -> delete(rows, key));
+        }));
     }
 
     @Override
     public synchronized void read(Table table, Condition where, Consumer<Row> reader) {
         MemoryTable rows = rows(table);
-        List<Object> keys = matching(rows, where);
-        keys.sort(MemoryStore::compareKeys);
-        keys.forEach(key -> reader.accept(Row.of(rows.names, requireRow(rows, key))));
+        boolean current = seesCurrent(rows);
+        List<Object> keys = matching(rows, where, current);
+        if (keys.size() > 1) {
+            keys.sort(MemoryStore::compareKeys);
+        }
+        for (Object key : keys) {
+            @Nullable Object[] row = current ? rows.get(key) : rows.committed(key);
+            if (row != null) {
+                reader.accept(Row.of(rows.names, row));
+            }
+        }
+    }
+
+    /** Finds the row of a table that has this key, a single value. */
+    public synchronized Optional<Row> find(Table table, Object key) {
+        MemoryTable rows = rows(table);
+        Object sought = MemoryTable.lookup(key);
+        @Nullable Object[] row = seesCurrent(rows) ? rows.get(sought) : rows.committed(sought);
+        return row == null ? Optional.empty() : Optional.of(Row.of(rows.names, row));
+    }
+
+    @Override
+    public synchronized long count(Table table) {
+        MemoryTable rows = rows(table);
+        return seesCurrent(rows) ? rows.size() : rows.committedKeys().size();
+    }
+
+    @Override
+    public Optional<Boolean> keeps(Table table, dev.zabbet.schema.Check check, Row row) {
+        return rows(table).checks.stream()
+                .filter(c -> c.check().equals(check))
+                .findFirst()
+                .map(c -> c.evaluate(i -> row.get(table.columns().get(i).name())))
+                .filter(verdict -> verdict != Verdict.NOT_UNDERSTOOD)
+                .map(verdict -> verdict == Verdict.KEPT);
+    }
+
+    private boolean seesCurrent(MemoryTable rows) {
+        return open == null || open.isMine() || !rows.isTouched();
     }
 
     @Override
     public synchronized Watch watch() {
-        int from = log.size();
+        int from = log.committed();
         return new Watch() {
             @Override
             public List<Change> changes() {
@@ -209,6 +350,15 @@ public final class MemoryStore implements Store {
         };
     }
 
+    private synchronized List<Change> changesSince(int from) {
+        if (open != null && log.size() > log.committed()) {
+            throw new ZabbetException(
+                    "A transaction with changes is still open, so that what it leaves cannot be told yet: "
+                            + open.describe() + ".\nLet the code under test commit or roll back before the act ends.");
+        }
+        return log.changesSince(from, schema);
+    }
+
     @Override
     public synchronized RewindPoint mark() {
         Map<String, Long> counters = new LinkedHashMap<>();
@@ -216,53 +366,41 @@ public final class MemoryStore implements Store {
         return new Point(log.size(), counters);
     }
 
+    /** Brings rows and counters back; a transaction that is still open is rolled back. */
     @Override
     public synchronized void rewind(RewindPoint point) {
         Point to = (Point) point;
-        undoTo(to.size());
+        if (open != null) {
+            open.abandon();
+        }
+        log.undoTo(to.size());
+        ended();
         to.counters().forEach((name, counter) -> rows(schema.require(name)).counter = counter);
     }
 
     @Override
     public synchronized void close() {
-        tables.values().forEach(table -> {
-            table.rows.clear();
-            table.uniques.forEach(index -> index.keys().clear());
-        });
+        tables.values().forEach(MemoryTable::clear);
         log.clear();
     }
 
-    private synchronized List<Change> changesSince(int from) {
-        NetChanges net = new NetChanges(schema);
-        for (Entry entry : log.subList(Math.min(from, log.size()), log.size())) {
-            net.add(
-                    entry.table.table,
-                    entry.key,
-                    entry.before == null ? null : Row.of(entry.table.names, entry.before),
-                    entry.after == null ? null : Row.of(entry.table.names, entry.after));
-        }
-        return net.changes();
-    }
-
-    private void atomically(Runnable work) {
+    /** Does one statement, all or nothing; outside of a transaction it is committed at once. */
+    private void statement(Runnable work) {
+        awaitTurn();
         int before = log.size();
         try {
             work.run();
-            requireReferences(before);
-        } catch (RuntimeException e) {
-            undoTo(before);
-            throw e;
-        }
-    }
-
-    private void undoTo(int size) {
-        while (log.size() > size) {
-            Entry entry = log.remove(log.size() - 1);
-            if (entry.before == null) {
-                entry.table.remove(entry.key);
-            } else {
-                entry.table.put(entry.key, entry.before);
+            references.require(log.since(before), false);
+            if (open == null) {
+                references.require(log.since(before), true);
+                log.commit();
             }
+        } catch (RuntimeException e) {
+            log.undoTo(before);
+            if (open == null) {
+                log.rolledBack(tables.values());
+            }
+            throw e;
         }
     }
 
@@ -271,202 +409,108 @@ public final class MemoryStore implements Store {
             Column column = table.table.columns().get(i);
             if (column.isNumbered()) {
                 if (values[i] == null) {
-                    values[i] = ++table.counter;
+                    values[i] = column.generation() == Generation.SEQUENCE && given[i] ? null : nextNumber(table);
                 } else if (values[i] instanceof Long number) {
                     table.counter = Math.max(table.counter, number);
                 }
-            } else if (!given[i] && column.defaultText().isPresent()) {
-                values[i] = defaultOf(table.table, column);
+            } else if (!given[i] && table.filling.hasDefault(i)) {
+                values[i] = table.filling.defaultOf(i);
             }
         }
-        require(table, null, values);
+        table.filling.compute(values);
+        MemoryConstraints.require(table, null, values, schema.enforcesTypes());
         Object key = table.keyOf(values);
-        if (table.rows.containsKey(key)) {
-            throw duplicate(table, table.table.keyColumns(), key, values);
+        if (table.has(key)) {
+            throw MemoryConstraints.duplicateKey(table, key, values);
         }
-        table.put(key, values);
-        log.add(new Entry(table, key, null, values));
+        log.put(table, key, values);
         return values;
+    }
+
+    private static Long nextNumber(MemoryTable table) {
+        return ++table.counter;
     }
 
     private void replace(MemoryTable table, Object key, @Nullable Object[] values) {
         @Nullable Object[] before = requireRow(table, key);
-        Object newKey = table.keyAt == null ? key : table.keyOf(values);
-        require(table, key, values);
-        if (!newKey.equals(key)) {
-            if (table.rows.containsKey(newKey)) {
-                throw duplicate(table, table.table.keyColumns(), newKey, values);
-            }
-            table.remove(key);
-            log.add(new Entry(table, key, before, null));
-            table.put(newKey, values);
-            log.add(new Entry(table, newKey, null, values));
+        table.filling.compute(values);
+        MemoryConstraints.require(table, key, values, schema.enforcesTypes());
+        Object newKey = table.isKeyed() ? table.keyOf(values) : key;
+        if (newKey.equals(key)) {
+            log.put(table, key, values);
         } else {
-            table.put(key, values);
-            log.add(new Entry(table, key, before, values));
+            if (table.has(newKey)) {
+                throw MemoryConstraints.duplicateKey(table, newKey, values);
+            }
+            log.remove(table, key);
+            log.put(table, newKey, values);
+        }
+        references.follow(table, before, values, editor);
+    }
+
+    private void delete(MemoryTable table, Object key) {
+        @Nullable Object[] before = table.get(key);
+        if (before != null) { // a cascade may have removed it
+            log.remove(table, key);
+            references.follow(table, before, null, editor);
         }
     }
 
-    /** Tests what one row can be tested for by itself, and the unique constraints. */
-    private void require(MemoryTable table, @Nullable Object own, @Nullable Object[] values) {
-        for (int i = 0; i < values.length; i++) {
-            Column column = table.table.columns().get(i);
-            Object value = values[i];
-            if (value == null && !column.nullable()) {
-                throw refused(
-                        table, column.name() + " is null, and the column does not allow it", "23502", null, values);
-            }
-            DataType type = column.type();
-            if (value instanceof String text
-                    && type.length() != DataType.UNLIMITED
-                    && text.codePointCount(0, text.length()) > type.length()) {
-                String what = column.name() + " has " + text.codePointCount(0, text.length()) + " characters, "
-                        + type.sqlName() + " keeps " + type.length();
-                throw refused(table, what, "22001", null, values);
-            }
+    private final MemoryReferences.Editor editor = new MemoryReferences.Editor() {
+        @Override
+        public void replace(MemoryTable table, Object key, @Nullable Object[] values) {
+            MemoryStore.this.replace(table, key, values);
         }
-        table.checks.forEach(condition -> {
-            if (condition.evaluate(i -> values[i]) == Verdict.BROKEN) {
-                Check check = condition.check();
-                throw refused(
-                        table, "check " + check.name() + " is false: " + check.text(), "23514", check.name(), values);
-            }
-        });
-        for (MemoryTable.Index index : table.uniques) {
-            Object other = MemoryTable.hasNull(values, index.at())
-                    ? null
-                    : index.keys().get(MemoryTable.part(values, index.at()));
-            if (other != null && !other.equals(own)) {
-                throw duplicate(table, index.key().columns(), MemoryTable.part(values, index.at()), values);
-            }
-        }
-    }
 
-    /** References are tested when all rows of a call are there, as a database does at the end of a statement. */
-    private void requireReferences(int from) {
-        for (Entry entry : List.copyOf(log.subList(from, log.size()))) {
-            @Nullable Object[] now = entry.table.rows.get(entry.key);
-            if (now != null) {
-                requireParents(entry.table, now);
-            }
-            if (entry.before != null) {
-                requireNoOrphans(entry.table, entry.before);
-            }
+        @Override
+        public void delete(MemoryTable table, Object key) {
+            MemoryStore.this.delete(table, key);
         }
-    }
+    };
 
-    private void requireParents(MemoryTable table, @Nullable Object[] row) {
-        for (Reference reference : table.table.references()) {
-            int[] from = MemoryTable.positions(table.table, reference.columns());
-            if (MemoryTable.hasNull(row, from)) {
-                continue;
-            }
-            MemoryTable target = rows(schema.require(reference.target()));
-            if (!present(target, reference.targetColumns(), MemoryTable.part(row, from))) {
-                throw refused(
-                        table,
-                        reference.describe() + ": there is no " + target.table.name() + " with "
-                                + String.join(", ", reference.targetColumns()) + " = "
-                                + MemoryTable.part(row, from),
-                        "23503",
-                        reference.name(),
-                        row);
-            }
-        }
-    }
-
-    private void requireNoOrphans(MemoryTable target, @Nullable Object[] gone) {
-        for (MemoryTable child : tables.values()) {
-            for (Reference reference : child.table.references()) {
-                if (!reference.target().equals(target.table.name())) {
-                    continue;
-                }
-                Object key = MemoryTable.part(gone, MemoryTable.positions(target.table, reference.targetColumns()));
-                if (present(target, reference.targetColumns(), key)) {
-                    continue;
-                }
-                int[] at = MemoryTable.positions(child.table, reference.columns());
-                for (@Nullable Object[] row : child.rows.values()) {
-                    if (!MemoryTable.hasNull(row, at)
-                            && MemoryTable.part(row, at).equals(key)) {
-                        throw refused(
-                                target,
-                                child.table.name() + "." + reference.describe() + ": a " + child.table.name()
-                                        + " still refers to it",
-                                "23503",
-                                reference.name(),
-                                gone);
-                    }
-                }
-            }
-        }
-    }
-
-    private static boolean present(MemoryTable target, List<String> columns, Object key) {
-        if (columns.equals(target.table.keyColumns())) {
-            return target.rows.containsKey(key);
-        }
-        for (MemoryTable.Index index : target.uniques) {
-            if (index.key().columns().equals(columns)) {
-                return index.keys().containsKey(key);
-            }
-        }
-        int[] at = MemoryTable.positions(target.table, columns);
-        return target.rows.values().stream()
-                .anyMatch(row -> MemoryTable.part(row, at).equals(key));
-    }
-
-    private @Nullable Object defaultOf(Table table, Column column) {
-        String text = column.defaultText().orElseThrow();
-        String bare = text.replaceAll("(?i)::[a-z ]+(\\(\\d+\\))?$", "").strip();
-        Object value;
-        if (bare.matches("(?i)(current_timestamp|localtimestamp|now)\\b.*")) {
-            value = column.type().kind() == Kind.INSTANT
-                    ? clock.instant()
-                    : LocalDateTime.ofInstant(clock.instant(), ZoneOffset.UTC);
-        } else if (bare.equalsIgnoreCase("null")) {
-            return null;
-        } else if (bare.matches("(?i)(random_uuid|gen_random_uuid|uuid)\\(\\)")) {
-            value = new UUID(clock.millis(), log.size() + 1L);
-        } else if (bare.startsWith("'") && bare.endsWith("'") && bare.length() > 1) {
-            value = bare.substring(1, bare.length() - 1).replace("''", "'");
-        } else {
-            value = bare;
-        }
-        try {
-            return Canon.of(column.type(), value);
-        } catch (Inexact e) {
-            throw new ZabbetException("The default of " + table.name() + "." + column.name() + ", " + text
-                    + ", cannot be evaluated in memory. Give the column a value.");
-        }
-    }
-
-    private static @Nullable Object canonical(Table table, int at, @Nullable Object value) {
-        Column column = table.columns().get(at);
-        try {
-            return Canon.of(column.type(), value);
-        } catch (Inexact e) {
-            throw new ZabbetException(table.name() + "." + column.name() + " is "
-                    + column.type().sqlName() + ", and " + e.clause() + ".");
-        }
-    }
-
-    private List<Object> matching(MemoryTable table, Condition where) {
-        if (where instanceof Condition.Equal equal && table.table.keyColumns().equals(List.of(equal.column()))) {
-            Object key = MemoryTable.lookup(equal.value());
-            return table.rows.containsKey(key) ? new ArrayList<>(List.of(key)) : new ArrayList<>();
-        }
+    private List<Object> matching(MemoryTable table, Condition where, boolean current) {
+        Optional<Collection<Object>> found = current ? byIndex(table, where) : Optional.empty();
+        Collection<Object> candidates = found.orElseGet(() -> current ? table.keys() : table.committedKeys());
         List<Object> keys = new ArrayList<>();
-        table.rows.forEach((key, row) -> {
-            if (holds(table.table, where, row)) {
+        for (Object key : candidates) {
+            @Nullable Object[] row = current ? table.get(key) : table.committed(key);
+            if (row != null && Matching.holds(where, column -> row[table.table.requirePosition(column)])) {
                 keys.add(key);
             }
-        });
+        }
         return keys;
     }
 
-    private static boolean holds(Table table, Condition where, @Nullable Object[] row) {
-        return Matching.holds(where, column -> row[table.requirePosition(column)]);
+    /** Finds candidates by the columns that have to equal a value, if there are such. */
+    private static Optional<Collection<Object>> byIndex(MemoryTable table, Condition where) {
+        List<Condition> parts = where instanceof Condition.And and ? and.parts() : List.of(where);
+        Map<String, Object> equal = new LinkedHashMap<>();
+        for (Condition part : parts) {
+            if (part instanceof Condition.Equal e && e.value() != null) {
+                Column column = table.table.requireColumn(e.column());
+                boolean looksUp =
+                        switch (column.type().kind()) {
+                            case INTEGER, TEXT, UUID, DATE, ENUM, BOOLEAN -> true;
+                            default -> false;
+                        };
+                if (looksUp) {
+                    equal.put(column.name(), e.value());
+                }
+            }
+        }
+        if (equal.isEmpty() || table.size() < 8) {
+            return Optional.empty();
+        }
+        List<String> key = table.table.keyColumns();
+        if (!key.isEmpty() && equal.keySet().containsAll(key)) {
+            Object sought = key.size() == 1
+                    ? MemoryTable.lookup(equal.get(key.get(0)))
+                    : key.stream().map(c -> MemoryTable.lookup(equal.get(c))).toList();
+            return Optional.of(table.has(sought) ? List.of(sought) : List.of());
+        }
+        Map.Entry<String, Object> first = equal.entrySet().iterator().next();
+        return Optional.of(table.find(
+                new int[] {table.table.requirePosition(first.getKey())}, MemoryTable.lookup(first.getValue())));
     }
 
     @SuppressWarnings({"unchecked", "rawtypes"})
@@ -485,26 +529,8 @@ public final class MemoryStore implements Store {
                 : Comparator.<String>naturalOrder().compare(a.toString(), b.toString());
     }
 
-    private static ConstraintException duplicate(
-            MemoryTable table, List<String> columns, Object key, @Nullable Object[] values) {
-        String what = String.join(", ", columns) + " = " + key + " is stored already and has to be unique";
-        return refused(table, what, "23505", null, values);
-    }
-
-    private static ConstraintException refused(
-            MemoryTable table, String what, String sqlState, @Nullable String constraint, @Nullable Object[] values) {
-        Row row = Row.of(table.names, values);
-        return new ConstraintException(
-                "A row of " + table.table.name() + " is refused: " + what + ".\nThe row: " + row,
-                table.table.name(),
-                constraint,
-                sqlState,
-                row,
-                null);
-    }
-
-    private @Nullable Object[] requireRow(MemoryTable table, Object key) {
-        @Nullable Object[] row = table.rows.get(key);
+    private static @Nullable Object[] requireRow(MemoryTable table, Object key) {
+        @Nullable Object[] row = table.get(key);
         if (row == null) {
             throw new ZabbetException("There is no " + table.table.name() + " with key " + Text.cell(key) + ".");
         }
@@ -514,7 +540,8 @@ public final class MemoryStore implements Store {
     private MemoryTable rows(Table table) {
         MemoryTable rows = tables.get(table.name());
         if (rows == null) {
-            throw new ZabbetException("Table " + table.name() + " is not of this store's schema.");
+            throw new ZabbetException(
+                    "Table " + Words.notNull(table, "table", "MemoryStore").name() + " is not of this store's schema.");
         }
         return rows;
     }

@@ -47,6 +47,12 @@ final class Evaluator {
         }
     }
 
+    /** Returns the value; it may be unknown, but not misunderstood. */
+    @Nullable
+    Object requireValue(Expr expr) {
+        return value(expr);
+    }
+
     private @Nullable Object value(Expr expr) {
         if (expr instanceof Expr.Case cases) {
             for (Expr.When branch : cases.branches()) {

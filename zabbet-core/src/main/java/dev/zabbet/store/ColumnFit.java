@@ -1,0 +1,107 @@
+package dev.zabbet.store;
+
+import dev.zabbet.internal.value.Canon;
+import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.DataType;
+import java.math.BigDecimal;
+import java.math.RoundingMode;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
+import java.time.temporal.ChronoField;
+import java.time.temporal.ChronoUnit;
+import java.time.temporal.Temporal;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Brings a value into a column as a database does: decimals are rounded to the scale and times to the precision, half up,
+ * and what is too great, too long or of another type is refused.
+ */
+final class ColumnFit {
+    private static final int USUAL_TIME_DIGITS = 6; // of PostgreSQL and H2 where the type says nothing
+
+    private ColumnFit() {}
+
+    /** A value does not fit: the SQLState (ISO 9075, class 22), and what is wrong in a clause. */
+    static final class Misfit extends Exception {
+        private static final long serialVersionUID = 1L;
+        final String sqlState;
+
+        Misfit(String sqlState, String clause) {
+            super(clause);
+            this.sqlState = sqlState;
+        }
+
+        String clause() {
+            return String.valueOf(getMessage());
+        }
+    }
+
+    static @Nullable Object of(Column column, @Nullable Object value) throws Misfit {
+        if (value == null) {
+            return null;
+        }
+        DataType type = column.type();
+        Object fitted;
+        try {
+            fitted = Canon.of(type, rounded(type, value));
+        } catch (Inexact e) {
+            boolean outside = e.clause().contains("outside the range");
+            throw new Misfit(
+                    outside ? "22003" : "22018", column.name() + " is " + type.sqlName() + ", and " + e.clause());
+        }
+        if (type.length() != DataType.UNLIMITED) {
+            requireLength(column, type, fitted);
+        }
+        if (!type.labels().isEmpty() && !type.labels().contains(String.valueOf(fitted))) {
+            throw new Misfit(
+                    "22030",
+                    column.name() + " is '" + fitted + "', and " + type.sqlName() + " allows "
+                            + String.join(", ", type.labels()));
+        }
+        return fitted;
+    }
+
+    private static void requireLength(Column column, DataType type, @Nullable Object value) throws Misfit {
+        int length = value instanceof String text
+                ? text.codePointCount(0, text.length())
+                : value instanceof byte[] bytes ? bytes.length : 0;
+        if (length > type.length()) {
+            throw new Misfit(
+                    "22001",
+                    column.name() + " has " + length + (value instanceof String ? " characters, " : " bytes, ")
+                            + type.sqlName() + " keeps " + type.length());
+        }
+    }
+
+    /** Returns the value with as many digits as the type keeps. */
+    static @Nullable Object rounded(DataType type, @Nullable Object value) {
+        return switch (type.kind()) {
+            case DECIMAL ->
+                type.precision() != DataType.UNLIMITED
+                                && value instanceof BigDecimal number
+                                && number.scale() > type.scale()
+                        ? number.setScale(type.scale(), RoundingMode.HALF_UP)
+                        : value;
+            case INTEGER ->
+                value instanceof BigDecimal number && number.scale() > 0
+                        ? number.setScale(0, RoundingMode.HALF_UP)
+                        : value;
+            case TIMESTAMP, INSTANT, TIME -> toDigits(value, type.precision());
+            default -> value;
+        };
+    }
+
+    private static @Nullable Object toDigits(@Nullable Object value, int precision) {
+        int digits = precision == DataType.UNLIMITED ? USUAL_TIME_DIGITS : precision;
+        boolean timed = value instanceof LocalDateTime || value instanceof Instant || value instanceof LocalTime;
+        if (!timed || digits >= 9 || !(value instanceof Temporal time)) {
+            return value;
+        }
+        long unit = (long) Math.pow(10, 9 - digits);
+        long nanos = time.getLong(ChronoField.NANO_OF_SECOND);
+        long over = nanos % unit;
+        return over == 0 ? value : time.plus(over * 2 >= unit ? unit - over : -over, ChronoUnit.NANOS);
+    }
+}
