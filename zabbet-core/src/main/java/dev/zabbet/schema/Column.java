@@ -9,7 +9,8 @@ import java.util.Optional;
  * @param sqlName the exact name in the database
  * @param type what it holds
  * @param nullable whether null may be stored
- * @param defaultText the SQL text of the default, if the column has one
+ * @param defaultText the SQL text of the default, if the column has one; of a computed column the expression, where the
+ *     database tells it
  * @param generation who makes its values
  * @param sequence the sequence that its numbers come from, quoted and qualified as SQL writes it, if it has a name
  */

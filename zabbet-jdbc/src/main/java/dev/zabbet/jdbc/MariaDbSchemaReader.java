@@ -110,7 +110,7 @@ final class MariaDbSchemaReader {
                         return;
                     }
                     boolean numbered = rows.getString(11).contains("auto_increment");
-                    String defaultText = rows.getString(10);
+                    String defaultText = rows.getString(12) == null ? rows.getString(10) : rows.getString(12);
                     Generation generation = rows.getString(12) != null
                             ? Generation.COMPUTED
                             : numbered ? Generation.IDENTITY : Generation.NONE;

@@ -369,7 +369,7 @@ final class PostgresSchemaReader {
                     table.unique(new UniqueKey(
                             rows.getString(2),
                             columns,
-                            expressions == null ? List.of() : List.of(expressions),
+                            expressions == null ? List.of() : IndexParts.of(expressions),
                             Optional.ofNullable(rows.getString(4))));
                 });
     }

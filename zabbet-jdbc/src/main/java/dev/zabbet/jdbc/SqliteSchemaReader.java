@@ -91,12 +91,33 @@ final class SqliteSchemaReader {
                 Generation generation =
                         column.hidden() >= 2 ? Generation.COMPUTED : numbered ? Generation.IDENTITY : Generation.NONE;
                 boolean nullable = !column.notNull() && column.key() == 0;
-                table.column(column.name(), type(column.type()), nullable, column.defaultText(), generation, null);
+                String text = generation == Generation.COMPUTED
+                        ? computed(ddl.getOrDefault(name, ""), column.name())
+                        : column.defaultText();
+                table.column(column.name(), type(column.type()), nullable, text, generation, null);
             }
             if (!key.isEmpty()) {
                 table.primaryKey = Optional.of(new UniqueKey("", table.shown(List.copyOf(key.values()))));
             }
         });
+    }
+
+    /** Finds the expression of a computed column in the text that made the table; null where it is not found. */
+    private static @Nullable String computed(String text, String column) {
+        Matcher start = Pattern.compile("(?is)[(,\\s\"`\\[]" + Pattern.quote(column)
+                        + "[\"`\\]]?\\s[^,()]*(\\(\\d+(\\s*,\\s*\\d+)?\\))?[^,()]*\\bAS\\s*\\(")
+                .matcher(text);
+        if (!start.find()) {
+            return null;
+        }
+        int depth = 1;
+        for (int i = start.end(); i < text.length(); i++) {
+            depth += text.charAt(i) == '(' ? 1 : text.charAt(i) == ')' ? -1 : 0;
+            if (depth == 0) {
+                return text.substring(start.end(), i);
+            }
+        }
+        return null;
     }
 
     /** Maps a declared type; SQLite itself goes by parts of its name (its documentation, "Determination of affinity"). */
@@ -168,11 +189,17 @@ final class SqliteSchemaReader {
             table.unique(new UniqueKey(
                     parts[1].startsWith("sqlite_autoindex") ? "" : parts[1],
                     table.shown(plain),
-                    expressions
-                            ? List.of(sql.substring(sql.indexOf('('), where < 0 ? sql.length() : where))
-                            : List.of(),
+                    expressions ? expressions(sql.substring(0, where < 0 ? sql.length() : where), plain) : List.of(),
                     where < 0 ? Optional.empty() : Optional.of(sql.substring(where + " WHERE ".length()))));
         });
+    }
+
+    /** Returns what is indexed beyond plain columns, from the text that made the index. */
+    private static List<String> expressions(String sql, List<String> plain) {
+        String list = sql.substring(sql.indexOf('(') + 1, sql.lastIndexOf(')'));
+        return IndexParts.of(list).stream()
+                .filter(part -> plain.stream().noneMatch(c -> c.equalsIgnoreCase(part.replaceAll("[\"`\\[\\]]", ""))))
+                .toList();
     }
 
     private void readReferences() throws SQLException {

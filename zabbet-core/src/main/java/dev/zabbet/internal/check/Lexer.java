@@ -20,8 +20,9 @@ final class Lexer {
         }
     }
 
-    private static final List<String> SYMBOLS =
-            List.of("<=>", "!~*", "!~", "~*", "<>", "!=", "<=", ">=", "||", "::", "<", ">", "=", "~");
+    private static final List<String> SYMBOLS = List.of(
+            "!~~*", "<=>", "!~~", "~~*", "!~*", "~~", "!~", "~*", "<>", "!=", "<=", ">=", "||", "::", "<", ">", "=",
+            "~");
 
     private final String text;
     private final List<Token> tokens = new ArrayList<>();

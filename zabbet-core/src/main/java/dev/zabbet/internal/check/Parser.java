@@ -119,13 +119,16 @@ final class Parser {
         if (skip("like") || skip("~~")) {
             return new Expr.Matches(left, pattern(), false, false);
         }
-        if (skip("ilike")) {
+        if (skip("ilike") || skip("~~*")) {
             return new Expr.Matches(left, pattern(), false, true);
         }
+        if (skip("!~~")) {
+            return new Expr.Not(new Expr.Matches(left, pattern(), false, false));
+        }
+        if (skip("!~~*")) {
+            return new Expr.Not(new Expr.Matches(left, pattern(), false, true));
+        }
         if (skip("regexp") || skip("rlike") || skip("~")) {
-            if (skip("~")) {
-                return new Expr.Matches(left, pattern(), false, false);
-            }
             return new Expr.Matches(left, sum(), true, false);
         }
         if (skip("~*")) {
@@ -133,6 +136,9 @@ final class Parser {
         }
         if (skip("!~")) {
             return new Expr.Not(new Expr.Matches(left, sum(), true, false));
+        }
+        if (skip("!~*")) {
+            return new Expr.Not(new Expr.Matches(left, sum(), true, true));
         }
         if (skip("<=>")) {
             return new Expr.Same(left, sum());
