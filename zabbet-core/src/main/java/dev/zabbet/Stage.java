@@ -11,7 +11,17 @@ import dev.zabbet.factory.Made;
 import dev.zabbet.factory.Payload;
 import dev.zabbet.factory.Plan;
 import dev.zabbet.factory.UnusedKey;
+import dev.zabbet.fake.CallLog;
+import dev.zabbet.fake.Defined;
+import dev.zabbet.fake.Definition;
 import dev.zabbet.fake.Fakes;
+import dev.zabbet.fake.Rules;
+import dev.zabbet.fake.V0;
+import dev.zabbet.fake.V1;
+import dev.zabbet.fake.V2;
+import dev.zabbet.fake.V3;
+import dev.zabbet.fake.V4;
+import dev.zabbet.fake.V5;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.Inexact;
@@ -21,6 +31,7 @@ import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
+import dev.zabbet.store.ConstraintException;
 import dev.zabbet.store.MemoryStore;
 import dev.zabbet.store.RewindPoint;
 import dev.zabbet.store.Store;
@@ -51,8 +62,12 @@ public final class Stage implements AutoCloseable {
     private final StageClock clock;
     private final long variation;
     private final Ground ground;
+    private final Defined defined;
+    private final Fakes fakes;
 
-    private Stage(Store store, StageClock clock, long variation) {
+    private Stage(Store store, StageClock clock, long variation, Defined defined, Fakes fakes) {
+        this.defined = defined;
+        this.fakes = fakes;
         this.store = store;
         this.clock = clock;
         this.variation = variation;
@@ -67,7 +82,8 @@ public final class Stage implements AutoCloseable {
      */
     public static Stage on(Function<? super Clock, ? extends Store> opener) {
         StageClock clock = new StageClock(START);
-        return new Stage(opener.apply(clock), clock, variationProperty());
+        Defined defined = new Defined();
+        return new Stage(opener.apply(clock), clock, variationProperty(), defined, new Fakes(new CallLog(), defined));
     }
 
     private static long variationProperty() {
@@ -96,7 +112,7 @@ public final class Stage implements AutoCloseable {
 
     /** Returns this very stage, store and clock and all, but with values that follow from another number. */
     public Stage inVariation(long other) {
-        return new Stage(store, clock, other);
+        return new Stage(store, clock, other, defined, fakes);
     }
 
     /** Returns this stage's clock, to be given to the application. It stands still until {@link #advance} moves it. */
@@ -359,19 +375,88 @@ public final class Stage implements AutoCloseable {
     }
 
     /**
-     * Returns a working implementation of a data-access interface over the rows of this stage in memory.
+     * Returns a working implementation of a data-access interface over the rows of this stage in memory. What its methods
+     * do is read from their names and signatures (docs/swapping.md), or was {@link #define defined}. A row that a
+     * constraint refuses is thrown as a {@link ConstraintException}, or as an {@link java.sql.SQLException} where the method
+     * declares it.
      *
      * @throws ZabbetException if the stage is not in memory, or a method of the interface is not understood; the message
      *     lists those methods
      */
     public <R> R fake(Class<R> type) {
+        return fake(type, refusal -> null);
+    }
+
+    /**
+     * Returns a fake, as {@link #fake(Class)}, that throws what the real data access throws when a row is refused.
+     *
+     * @param translation makes of a refusal what is to be thrown; null for what is thrown without it
+     */
+    public <R> R fake(Class<R> type, Function<? super ConstraintException, ? extends @Nullable Throwable> translation) {
         Words.notNull(type, "type", "Stage.fake");
         if (store instanceof MemoryStore memory) {
-            return Fakes.of(type, memory);
+            return fakes.fake(type, memory, translation);
         }
-        throw new ZabbetException(
-                "A fake of " + type.getSimpleName() + " needs rows in memory; this stage's rows live in "
-                        + store.description() + ". Open it by Memory.stage(schema).");
+        throw new ZabbetException("A fake of " + type.getSimpleName()
+                + " needs rows in memory; this stage's rows live in " + store.description()
+                + ". Open it by Memory.stage(schema), or let fakeOrReal choose.");
+    }
+
+    /**
+     * Returns the one place to choose: in memory a fake, on a database the real implementation. Rules work for either.
+     *
+     * @param type the data-access interface
+     * @param real makes the real implementation, from the stage's connections
+     * @throws ZabbetException as {@link #fake(Class)}
+     */
+    public <R> R fakeOrReal(Class<R> type, Function<? super DataSource, ? extends R> real) {
+        Words.notNull(type, "type", "Stage.fakeOrReal");
+        return store instanceof MemoryStore ? fake(type) : fakes.before(type, real.apply(dataSource()));
+    }
+
+    /**
+     * Returns the rules of what {@link #fake} or {@link #fakeOrReal} returned, to make it misbehave and to expect calls.
+     *
+     * @throws ZabbetException if the object is none of these
+     */
+    public <R> Rules<R> rules(R fake) {
+        return Rules.of(fake);
+    }
+
+    /**
+     * Says what a method does in all fakes that this stage makes from now on, where its name does not say it, or says
+     * something else: {@code stage.define(StayRepository::findOverbooked, (tables, given) -> …)}.
+     *
+     * @param method a method reference
+     * @param definition what it does
+     */
+    public <R> void define(V0<R> method, Definition definition) {
+        defined.add(method, definition);
+    }
+
+    /** As {@link #define(V0, Definition)}, for a method with one argument. */
+    public <R, A> void define(V1<R, A> method, Definition definition) {
+        defined.add(method, definition);
+    }
+
+    /** As {@link #define(V0, Definition)}, for a method with two arguments. */
+    public <R, A, B> void define(V2<R, A, B> method, Definition definition) {
+        defined.add(method, definition);
+    }
+
+    /** As {@link #define(V0, Definition)}, for a method with three arguments. */
+    public <R, A, B, C> void define(V3<R, A, B, C> method, Definition definition) {
+        defined.add(method, definition);
+    }
+
+    /** As {@link #define(V0, Definition)}, for a method with four arguments. */
+    public <R, A, B, C, D> void define(V4<R, A, B, C, D> method, Definition definition) {
+        defined.add(method, definition);
+    }
+
+    /** As {@link #define(V0, Definition)}, for a method with five arguments. */
+    public <R, A, B, C, D, E> void define(V5<R, A, B, C, D, E> method, Definition definition) {
+        defined.add(method, definition);
     }
 
     /** Notes the present state of the store, so that {@link #rewind} can bring it back. */

@@ -84,24 +84,6 @@ class MemoryStageTest {
         stage.expect("stay").empty();
     }
 
-    interface Odd {
-        Stay save(Stay stay);
-
-        List<Stay> findByNigths(int nights);
-
-        void juggle(Stay stay);
-    }
-
-    @Test
-    void aFakeNamesAllMethodsThatItDoesNotUnderstand() {
-        ZabbetException refusal = assertThrows(ZabbetException.class, () -> stage.fake(Odd.class));
-        assertEquals("""
-                A fake of Odd cannot be made: 2 methods are not understood.
-                  findByNigths(int): 'Nigths' is no property of Stay; its properties are id, hutId, nights, price
-                  juggle(Stay): no meaning is known for a name that begins with 'juggle'
-                Understood are: save, add, insert, find, get, findAll, findBy…And…, exists, count, delete.""", refusal.getMessage());
-    }
-
     @Test
     void constraintsHoldInMemoryAndARefusedCallLeavesNothing() {
         Stay stay = stage.add(stays);

@@ -1,205 +1,270 @@
 package dev.zabbet.fake;
 
-import dev.zabbet.error.ZabbetException;
-import dev.zabbet.internal.text.Words;
-import dev.zabbet.internal.type.Prop;
-import dev.zabbet.internal.value.Canon;
-import dev.zabbet.internal.value.Inexact;
 import dev.zabbet.row.Row;
-import dev.zabbet.schema.Column;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.MemoryStore;
 import java.lang.reflect.Method;
 import java.util.ArrayList;
-import java.util.Collection;
+import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
-import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
-/** Reads from a method's name and signature what it is to do. */
+/** Reads from the names and signatures of an interface's methods what they are to do. */
 final class BehaviourReader {
-    private static final Set<String> STORING = Set.of("save", "insert", "add", "create", "store", "persist", "update");
-    private static final Set<String> FINDING = Set.of("find", "get", "load", "list", "all", "fetch");
+    private static final Set<String> FINDING = Set.of(
+            "find", "get", "load", "list", "all", "fetch", "read", "query", "search", "select", "stream", "require",
+            "lookup");
+    private static final Set<String> COUNTING = Set.of("count", "exists", "has", "contains", "is");
 
-    private final EntityType entity;
+    private final Class<?> type;
     private final MemoryStore store;
+    private final Map<Class<?>, EntityType> entities = new LinkedHashMap<>();
+    private final List<Class<?>> known = new ArrayList<>();
+    private final @Nullable Unit unit;
 
-    BehaviourReader(EntityType entity, MemoryStore store) {
-        this.entity = entity;
+    BehaviourReader(Class<?> type, List<Method> methods, MemoryStore store) {
+        this.type = type;
         this.store = store;
+        Set<Class<?>> found = new LinkedHashSet<>();
+        boolean storesChanged = false;
+        for (Method method : methods) {
+            Signature signature = Signature.of(type, method);
+            found.addAll(entitiesIn(signature.result()));
+            signature.parameters().forEach(p -> found.addAll(entitiesIn(p)));
+            String verb = Phrase.verbOf(method.getName());
+            storesChanged |=
+                    Set.of("update", "save", "merge", "store", "upsert").contains(verb)
+                            && method.getParameterCount() > 0;
+        }
+        known.addAll(found);
+        unit = Unit.isUnit(type) ? new Unit(store, !storesChanged) : null;
     }
 
     Behaviour read(Method method) throws NotUnderstood {
-        String name = method.getName();
-        String verb = Words.snakeCase(name).split("_")[0];
-        String by = name.contains("By") ? name.substring(name.indexOf("By") + 2) : "";
-        Class<?>[] parameters = method.getParameterTypes();
-        if (STORING.contains(verb)
-                && parameters.length == 1
-                && parameters[0] == entity.shape().type()) {
-            return storing(method, verb);
+        Signature signature = Signature.of(type, method);
+        if (unit != null) {
+            Optional<Behaviour> own = unit.behaviour(signature);
+            if (own.isPresent()) {
+                return own.get();
+            }
         }
-        if ((verb.equals("delete") || verb.equals("remove")) && parameters.length >= 1) {
-            return deleting(method, by);
+        String verb = Phrase.verbOf(signature.name());
+        if (!Saving.isVerb(verb) && !Deleting.isVerb(verb) && !FINDING.contains(verb) && !COUNTING.contains(verb)) {
+            throw new NotUnderstood("no meaning is known for a name that begins with '" + verb + "'");
         }
-        if (verb.equals("count") || verb.equals("exists")) {
-            Finder finder = finder(method, by, parameters.length);
-            return verb.equals("count")
-                    ? arguments -> number(
-                            method.getReturnType(), finder.find(arguments).size())
-                    : arguments -> !finder.find(arguments).isEmpty();
+        Optional<EntityType> entity = entityOf(signature);
+        if (entity.isEmpty() && takesAnything(signature)) {
+            return ofAnyType(signature, verb);
         }
-        if (FINDING.contains(verb)) {
-            return finding(method, finder(method, by, parameters.length));
-        }
-        throw new NotUnderstood("no meaning is known for a name that begins with '" + verb + "'");
+        EntityType of = entity.orElseThrow(() -> new NotUnderstood("it is not clear which table it is about"
+                + (known.isEmpty()
+                        ? "; the tables are " + String.join(", ", store.schema().tableNames())
+                        : "; the interface is about "
+                                + known.stream().map(Class::getSimpleName).toList())));
+        return inUnit(verb, signature, of, behaviour(verb, signature, of));
     }
 
-    private Behaviour storing(Method method, String verb) throws NotUnderstood {
-        Class<?> result = method.getReturnType();
-        boolean returnsKey = result == entity.keyProperty().type();
-        if (result != void.class && result != entity.shape().type() && !returnsKey) {
-            throw new NotUnderstood("it returns " + result.getSimpleName() + ", and neither the "
-                    + entity.shape().type().getSimpleName() + " nor its key");
+    private Behaviour behaviour(String verb, Signature signature, EntityType of) throws NotUnderstood {
+        if (Saving.isVerb(verb)) {
+            return Saving.read(signature, of, store);
+        }
+        if (Deleting.isVerb(verb)) {
+            return Deleting.read(signature, of, store);
+        }
+        return COUNTING.contains(verb) ? counting(signature, verb, of) : finding(signature, of);
+    }
+
+    private Behaviour counting(Signature signature, String verb, EntityType of) throws NotUnderstood {
+        Class<?> result = signature.resultClass();
+        boolean given = signature.size() == 1 && signature.parameter(0) == of.type();
+        boolean counts = verb.equals("count");
+        if (counts ? !Answer.counts().contains(result) : result != boolean.class && result != Boolean.class) {
+            throw new NotUnderstood("it returns " + result.getSimpleName()
+                    + (counts ? ", and not a number" : ", and neither true nor false"));
+        }
+        if (given) {
+            of.requireKey();
+            return arguments -> Answer.count(
+                    result,
+                    store.rows(of.table(), of.keyOf(of.row(Objects.requireNonNull(arguments[0]))))
+                            .size());
+        }
+        Query query = Query.read(signature, of, store);
+        Query.requireKnownSubject(query.phrase(), of, Object.class);
+        return arguments -> Answer.count(result, query.count(arguments));
+    }
+
+    private Behaviour finding(Signature signature, EntityType of) throws NotUnderstood {
+        Query query = Query.read(signature, of, store);
+        Answer answer = new Answer(signature, of, query.phrase());
+        if (signature.resultClass() == void.class) {
+            throw new NotUnderstood("it returns nothing");
+        }
+        if (query.isByKey() && !query.phrase().distinct()) {
+            return byKey(signature, of, answer);
         }
         return arguments -> {
-            Row row = entity.row(required(arguments[0], method));
-            String key = entity.keyColumn().name();
-            boolean known = row.has(key)
-                    && !store.rows(entity.table(), keyIs(row.get(key))).isEmpty();
-            Row stored;
-            if (verb.equals("update") && !known) {
-                throw new ZabbetException(
-                        method.getName() + ": there is no " + entity.table().name() + " with key "
-                                + (row.has(key) ? row.get(key) : "null") + " to update.");
-            }
-            if (known && !verb.equals("insert") && !verb.equals("add")) {
-                store.update(entity.table(), keyIs(row.get(key)), row);
-                stored = store.rows(entity.table(), keyIs(row.get(key))).get(0);
-            } else {
-                stored = store.insert(entity.table(), row);
-            }
-            Object object = entity.object(stored);
-            return result == void.class
-                    ? null
-                    : returnsKey ? entity.shape().read(object, entity.keyProperty()) : object;
+            List<Row> rows = query.rows(arguments);
+            Window window = query.window(arguments);
+            long total = window.limit() == Window.ALL && window.offset() == 0 ? rows.size() : query.count(arguments);
+            return answer.of(rows, new Answer.Found(total, window));
         };
     }
 
-    private Behaviour deleting(Method method, String by) throws NotUnderstood {
-        Class<?> result = method.getReturnType();
-        if (result != void.class && result != boolean.class && result != int.class && result != long.class) {
-            throw new NotUnderstood("it returns " + result.getSimpleName());
-        }
-        boolean byObject = method.getParameterTypes()[0] == entity.shape().type();
-        Finder finder = byObject ? arguments -> List.of() : finder(method, by, method.getParameterCount());
+    /** The commonest call of all goes straight to the row. */
+    private Behaviour byKey(Signature signature, EntityType of, Answer answer) throws NotUnderstood {
+        var key = of.key().get(0);
+        var column = of.column(key);
+        boolean optional = signature.resultClass() == Optional.class
+                && Signature.raw(Signature.element(signature.result())) == of.type();
+        boolean plain = signature.resultClass() == of.type();
         return arguments -> {
-            int deleted = 0;
-            if (byObject) {
-                Row row = entity.row(required(arguments[0], method));
-                deleted = store.delete(
-                        entity.table(), keyIs(row.get(entity.keyColumn().name())));
+            Object sought = Terms.stored(key, column, arguments[0]);
+            Optional<Row> row = sought == null ? Optional.empty() : store.find(of.table(), sought);
+            if (optional) {
+                return row.map(of::object);
+            }
+            return plain
+                    ? row.map(of::object).orElse(null)
+                    : answer.of(row.stream().toList(), new Answer.Found(row.isPresent() ? 1 : 0, Window.none()));
+        };
+    }
+
+    /** In a unit of work changes wait for the flush, and what is read is remembered. */
+    private Behaviour inUnit(String verb, Signature signature, EntityType of, Behaviour behaviour) {
+        Unit within = unit;
+        if (within == null) {
+            return behaviour;
+        }
+        boolean changes = Saving.isVerb(verb) || Deleting.isVerb(verb);
+        if (changes && signature.resultClass() == void.class) {
+            return arguments -> {
+                @Nullable Object[] given = arguments.clone();
+                within.later(() -> behaviour.call(given));
+                return null;
+            };
+        }
+        return arguments -> {
+            within.flush();
+            Object result = behaviour.call(arguments);
+            Object held = result instanceof Optional<?> optional ? optional.orElse(null) : result;
+            if (held instanceof Iterable<?> several) {
+                several.forEach(object -> within.noteRead(of, object));
             } else {
-                for (Row row : finder.find(arguments)) {
-                    deleted += store.delete(
-                            entity.table(), keyIs(row.get(entity.keyColumn().name())));
+                within.noteRead(of, held);
+            }
+            return result;
+        };
+    }
+
+    private static boolean takesAnything(Signature signature) {
+        return signature.size() > 0
+                && (signature.parameter(0) == Object.class || signature.parameter(0) == Class.class);
+    }
+
+    /** {@code void add(Object)} and {@code <T> T find(Class<T>, Object)}: the type is known when it is called. */
+    private Behaviour ofAnyType(Signature signature, String verb) throws NotUnderstood {
+        boolean byClass = signature.parameter(0) == Class.class;
+        if (byClass && FINDING.contains(verb) && signature.size() <= 2) {
+            boolean optional = signature.resultClass() == Optional.class;
+            boolean many = Iterable.class.isAssignableFrom(signature.resultClass());
+            return arguments -> {
+                EntityType of = required(arguments[0] instanceof Class<?> c ? c : Object.class);
+                Unit within = unit;
+                if (within != null) {
+                    within.flush();
                 }
-            }
-            return result == void.class ? null : result == boolean.class ? deleted > 0 : number(result, deleted);
-        };
-    }
-
-    private Behaviour finding(Method method, Finder finder) throws NotUnderstood {
-        Class<?> result = method.getReturnType();
-        if (result == Optional.class) {
-            return arguments -> single(method, finder.find(arguments)).map(entity::object);
+                Condition where = Condition.ALL;
+                if (arguments.length == 2) {
+                    var column = of.column(of.key().get(0));
+                    where = new Condition.Equal(
+                            column.name(), Terms.stored(of.key().get(0), column, arguments[1]));
+                }
+                List<Object> found =
+                        store.rows(of.table(), where).stream().map(of::object).toList();
+                if (within != null) {
+                    found.forEach(object -> within.noteRead(of, object));
+                }
+                return many
+                        ? new ArrayList<>(found)
+                        : optional
+                                ? found.stream().findFirst()
+                                : found.stream().findFirst().orElse(null);
+            };
         }
-        if (result == entity.shape().type()) {
-            return arguments ->
-                    single(method, finder.find(arguments)).map(entity::object).orElse(null);
-        }
-        if (result == Stream.class) {
-            return arguments -> finder.find(arguments).stream().map(entity::object);
-        }
-        if (result == Set.class) {
-            return arguments -> new LinkedHashSet<>(
-                    finder.find(arguments).stream().map(entity::object).toList());
-        }
-        if (result == List.class || result == Collection.class || result == Iterable.class) {
-            return arguments -> new ArrayList<>(
-                    finder.find(arguments).stream().map(entity::object).toList());
-        }
-        throw new NotUnderstood("it returns " + result.getSimpleName() + ", and not "
-                + entity.shape().type().getSimpleName() + "s, one or many");
-    }
-
-    /** Finds rows by the arguments of a call. */
-    @FunctionalInterface
-    private interface Finder {
-        List<Row> find(@Nullable Object[] arguments);
-    }
-
-    private Finder finder(Method method, String by, int parameters) throws NotUnderstood {
-        List<Column> columns = new ArrayList<>();
-        if (by.isEmpty() && parameters == 1) {
-            columns.add(entity.keyColumn());
-        } else if (!by.isEmpty()) {
-            for (String part : by.split("And")) {
-                Prop prop = entity.shape()
-                        .find(part.isEmpty() ? part : Character.toLowerCase(part.charAt(0)) + part.substring(1))
-                        .orElseThrow(() -> new NotUnderstood("'" + part + "' is no property of "
-                                + entity.shape().type().getSimpleName() + "; its properties are "
-                                + String.join(
-                                        ", ",
-                                        entity.shape().properties().stream()
-                                                .map(Prop::name)
-                                                .toList())));
-                columns.add(entity.column(prop));
-            }
-        }
-        if (columns.size() != parameters) {
-            throw new NotUnderstood("its name speaks of " + Words.count(columns.size(), "property") + " and it has "
-                    + Words.count(parameters, "parameter"));
+        boolean changes = Saving.isVerb(verb) || Deleting.isVerb(verb);
+        if (!changes || signature.size() != 1 || byClass) {
+            throw new NotUnderstood("it is not clear which table it is about");
         }
         return arguments -> {
-            Condition where = Condition.ALL;
-            for (int i = 0; i < columns.size(); i++) {
-                where = where.and(
-                        new Condition.Equal(columns.get(i).name(), canonical(method, columns.get(i), arguments[i])));
-            }
-            return store.rows(entity.table(), where);
+            Object object = Objects.requireNonNull(arguments[0], signature.describe() + " was given null.");
+            EntityType of = required(object.getClass());
+            Signature narrowed = new Signature(signature.method(), List.of(object.getClass()), signature.result());
+            return inUnit(verb, narrowed, of, behaviour(verb, narrowed, of)).call(arguments);
         };
     }
 
-    private Optional<Row> single(Method method, List<Row> rows) {
-        if (rows.size() > 1) {
-            throw new ZabbetException(method.getName() + " returns one "
-                    + entity.table().name() + ", and " + rows.size() + " were found.");
+    private EntityType required(Class<?> of) throws NotUnderstood {
+        if (!EntityType.isEntity(of, store.schema())) {
+            throw new dev.zabbet.error.ZabbetException(of.getSimpleName() + " has no table. The tables are "
+                    + String.join(", ", store.schema().tableNames()) + ".");
         }
-        return rows.stream().findFirst();
+        return entity(of);
     }
 
-    private Condition keyIs(@Nullable Object key) {
-        return new Condition.Equal(entity.keyColumn().name(), key);
-    }
-
-    private @Nullable Object canonical(Method method, Column column, @Nullable Object value) {
-        try {
-            return Canon.of(column.type(), value);
-        } catch (Inexact e) {
-            throw new ZabbetException(method.getName() + ": " + column.name() + " is "
-                    + column.type().sqlName() + ", and " + e.clause() + ".");
+    private Optional<EntityType> entityOf(Signature signature) {
+        List<Class<?>> returned = entitiesIn(signature.result());
+        if (returned.size() == 1) {
+            return Optional.of(entity(returned.get(0)));
         }
+        List<Class<?>> given = signature.parameters().stream()
+                .flatMap(p -> entitiesIn(p).stream())
+                .distinct()
+                .toList();
+        boolean by = signature.name().matches(".*By[A-Z].*");
+        if (given.size() == 1 && !by) {
+            return Optional.of(entity(given.get(0)));
+        }
+        if (known.size() == 1) {
+            return Optional.of(entity(known.get(0)));
+        }
+        return named(signature.name()).or(() -> named(type.getSimpleName())).map(this::entity);
     }
 
-    private static Object required(@Nullable Object argument, Method method) {
-        return Words.notNull(argument, method.getParameters()[0].getName(), method.getName());
+    /** Finds the type whose name is the longest within another name. */
+    private Optional<Class<?>> named(String name) {
+        String within = name.toLowerCase(Locale.ROOT);
+        Class<?> best = null;
+        for (Class<?> one : known) {
+            String simple = one.getSimpleName().toLowerCase(Locale.ROOT);
+            boolean longer =
+                    best == null || simple.length() > best.getSimpleName().length();
+            if (within.contains(simple) && longer) {
+                best = one;
+            }
+        }
+        return Optional.ofNullable(best);
     }
 
-    private static Object number(Class<?> type, int number) {
-        return type == long.class || type == Long.class ? (Object) (long) number : (Object) number;
+    private List<Class<?>> entitiesIn(java.lang.reflect.Type of) {
+        return Signature.within(of).stream()
+                .filter(c -> EntityType.isEntity(c, store.schema()))
+                .distinct()
+                .toList();
+    }
+
+    private synchronized EntityType entity(Class<?> of) {
+        EntityType found = entities.get(of);
+        if (found == null) {
+            found = EntityType.of(of, store.schema());
+            entities.put(of, found);
+        }
+        return found;
     }
 }

@@ -5,97 +5,170 @@ import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.type.Mapping;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
+import dev.zabbet.internal.value.Canon;
+import dev.zabbet.internal.value.Inexact;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
-import dev.zabbet.store.MemoryStore;
-import java.lang.reflect.Method;
-import java.lang.reflect.ParameterizedType;
-import java.lang.reflect.Type;
+import dev.zabbet.store.Condition;
+import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
-import java.util.LinkedHashSet;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import org.jspecify.annotations.Nullable;
 
-/** The type of objects that a data-access interface is about, and its table. */
-record EntityType(TypeShape<Object> shape, Table table, Prop keyProperty) {
+/** A type of objects that have a table, and how they become rows and rows objects. */
+final class EntityType {
+    private final TypeShape<Object> shape;
+    private final Table table;
+    private final List<Prop> key;
+    private final Map<String, Column> columns = new LinkedHashMap<>();
+    private final int[] positions;
 
-    /** Finds the one type among the interface's parameters and results that has a table. */
     @SuppressWarnings("unchecked")
-    static EntityType of(Class<?> repository, MemoryStore store) {
-        Set<Class<?>> found = new LinkedHashSet<>();
-        for (Method method : repository.getMethods()) {
-            collect(method.getGenericReturnType(), store, found);
-            for (Type parameter : method.getGenericParameterTypes()) {
-                collect(parameter, store, found);
+    private EntityType(Class<?> type, Table table) {
+        this.shape = TypeShape.of((Class<Object>) type);
+        this.table = table;
+        this.key = new ArrayList<>();
+        this.positions = new int[shape.properties().size()];
+        Arrays.fill(positions, -1);
+        int at = 0;
+        for (Prop prop : shape.properties()) {
+            Optional<Column> column = Mapping.column(table, prop, Map.of());
+            if (column.isPresent()) {
+                columns.put(prop.name(), column.get());
+                positions[at] = table.requirePosition(column.get().name());
             }
+            at++;
         }
-        if (found.size() != 1) {
-            throw new ZabbetException("A fake of " + repository.getSimpleName()
-                    + " cannot be made: its methods are about "
-                    + (found.isEmpty()
-                            ? "no type that has a table. The tables are: "
-                                    + String.join(", ", store.schema().tableNames())
-                            : "several types with a table: "
-                                    + Words.and(found.stream()
-                                            .map(Class::getSimpleName)
-                                            .toList()))
-                    + ".");
-        }
-        TypeShape<Object> shape = TypeShape.of((Class<Object>) found.iterator().next());
-        Table table = table(shape.type(), store).orElseThrow();
-        Prop key = shape.properties().stream()
-                .filter(p -> Mapping.column(table, p, Map.of())
-                        .filter(c -> table.keyColumns().equals(java.util.List.of(c.name())))
-                        .isPresent())
-                .findFirst()
-                .orElseThrow(() -> new ZabbetException("A fake of " + repository.getSimpleName()
-                        + " cannot be made: " + shape.type().getSimpleName()
-                        + " has no property for the key of table " + table.name() + "."));
-        return new EntityType(shape, table, key);
-    }
-
-    private static void collect(Type type, MemoryStore store, Set<Class<?>> found) {
-        if (type instanceof Class<?> c && !c.isPrimitive() && table(c, store).isPresent()) {
-            found.add(c);
-        } else if (type instanceof ParameterizedType p) {
-            for (Type argument : p.getActualTypeArguments()) {
-                collect(argument, store, found);
-            }
+        for (String name : table.keyColumns()) {
+            shape.properties().stream()
+                    .filter(p -> name.equals(Optional.ofNullable(columns.get(p.name()))
+                            .map(Column::name)
+                            .orElse("")))
+                    .findFirst()
+                    .ifPresent(key::add);
         }
     }
 
-    private static Optional<Table> table(Class<?> type, MemoryStore store) {
-        return store.schema().table(TypeShape.tableOf(type));
+    /** Tells whether objects of a type have a table. */
+    static boolean isEntity(Class<?> type, Schema schema) {
+        return !type.isPrimitive()
+                && !type.isArray()
+                && !type.isEnum()
+                && !type.isInterface()
+                && !type.getName().startsWith("java.")
+                && schema.table(TypeShape.tableOf(type)).isPresent();
     }
 
-    Column keyColumn() {
-        return table.requireColumn(table.keyColumns().get(0));
+    static EntityType of(Class<?> type, Schema schema) {
+        return new EntityType(type, schema.require(TypeShape.tableOf(type)));
     }
 
-    Column column(Prop prop) {
-        return Mapping.column(table, prop, Map.of())
-                .orElseThrow(() -> new ZabbetException(
-                        "Table " + table.name() + " has no column for property " + prop.name() + "."));
+    Class<?> type() {
+        return shape.type();
     }
 
-    /** Returns the object's columns; a key that is null or zero counts as not there yet. */
+    TypeShape<Object> shape() {
+        return shape;
+    }
+
+    Table table() {
+        return table;
+    }
+
+    /** Returns the properties that are the key, in its order. */
+    List<Prop> key() {
+        return key;
+    }
+
+    /** Refuses a type that does not have the whole key. */
+    void requireKey() throws NotUnderstood {
+        if (key.isEmpty() || key.size() != table.keyColumns().size()) {
+            throw new NotUnderstood(type().getSimpleName() + " has no property for the key of table " + table.name()
+                    + " (" + String.join(", ", table.keyColumns()) + ")");
+        }
+    }
+
+    Optional<Column> columnOf(Prop prop) {
+        return Optional.ofNullable(columns.get(prop.name()));
+    }
+
+    Column column(Prop prop) throws NotUnderstood {
+        return columnOf(prop)
+                .orElseThrow(() ->
+                        new NotUnderstood("table " + table.name() + " has no column for property " + prop.name()));
+    }
+
+    /** Tells whether the database gives the key. */
+    boolean isNumbered() {
+        return key.size() == 1 && columnOf(key.get(0)).map(Column::isNumbered).orElse(false);
+    }
+
+    /** Returns the object's columns; a key that the database gives counts as not there while it is null or zero. */
     Row row(Object object) {
         Map<String, @Nullable Object> values = new LinkedHashMap<>();
         for (Prop prop : shape.properties()) {
+            Column column = columns.get(prop.name());
+            if (column == null || column.isComputed()) {
+                continue;
+            }
             Object value = shape.readStored(object, prop);
-            boolean noKey =
-                    prop.equals(keyProperty) && (value == null || (value instanceof Number n && n.longValue() == 0));
+            boolean noKey = column.isNumbered() && (value == null || (value instanceof Number n && n.longValue() == 0));
             if (!noKey) {
-                values.put(column(prop).name(), value);
+                values.put(column.name(), value);
             }
         }
         return Row.of(values);
     }
 
     Object object(Row row) {
-        return shape.make(prop -> row.get(column(prop).name()));
+        @Nullable Object[] values = new @Nullable Object[positions.length];
+        for (int i = 0; i < positions.length; i++) {
+            values[i] = positions[i] < 0 ? null : row.at(positions[i]);
+        }
+        return shape.makeOf(values);
+    }
+
+    /** Returns the condition that a row has the key of another, which has all of its columns. */
+    Condition keyOf(Row row) {
+        Condition where = Condition.ALL;
+        for (String column : table.keyColumns()) {
+            where = where.and(new Condition.Equal(column, canonical(table.requireColumn(column), row.get(column))));
+        }
+        return where;
+    }
+
+    boolean hasKey(Row row) {
+        return table.keyColumns().stream().allMatch(c -> row.has(c) && row.get(c) != null);
+    }
+
+    /** Brings an argument into its column's form; of an object that has a row of its own the key counts. */
+    static @Nullable Object canonical(Column column, @Nullable Object value) {
+        try {
+            return Canon.of(column.type(), value);
+        } catch (Inexact e) {
+            throw new ZabbetException(column.name() + " is " + column.type().sqlName() + ", and " + e.clause() + ".");
+        }
+    }
+
+    String names() {
+        return String.join(", ", shape.properties().stream().map(Prop::name).toList());
+    }
+
+    /** Finds the property that words of a method's name mean. */
+    Optional<Prop> property(String words) {
+        String sought = words.replace("_", "");
+        for (Prop prop : shape.properties()) {
+            if (Words.alike(prop.name().replace(".", ""), sought)
+                    || (prop.isReference() && Words.alike(prop.name() + "Id", sought))) {
+                return Optional.of(prop);
+            }
+        }
+        boolean meansKey = List.of("id", "key").contains(sought.toLowerCase(java.util.Locale.ROOT));
+        return meansKey && key.size() == 1 ? Optional.of(key.get(0)) : Optional.empty();
     }
 }

@@ -2,10 +2,8 @@ package dev.zabbet.fake;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.store.ConstraintException;
 import dev.zabbet.store.MemoryStore;
-import java.lang.invoke.MethodHandle;
-import java.lang.invoke.MethodHandles;
-import java.lang.reflect.InvocationHandler;
 import java.lang.reflect.Method;
 import java.lang.reflect.Modifier;
 import java.lang.reflect.Proxy;
@@ -15,80 +13,100 @@ import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Objects;
+import java.util.Optional;
+import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
-/** Makes fakes. Thread-safe; so is every fake. */
+/** Makes fakes, and stands between callers and real objects. Thread-safe; so is every fake. */
 public final class Fakes {
-    private Fakes() {}
+    private final CallLog log;
+    private final Defined defined;
+
+    /**
+     * @param log where calls are noted
+     * @param defined the methods that were defined
+     */
+    public Fakes(CallLog log, Defined defined) {
+        this.log = log;
+        this.defined = defined;
+    }
 
     /**
      * Makes a fake; {@code Stage.fake} is the usual way.
      *
+     * @param translation turns a refusal of the store into what the real data access throws; null for what the method
+     *     declares
      * @throws ZabbetException if the type is no interface, or a method is not understood
      */
-    public static <R> R of(Class<R> type, MemoryStore store) {
-        if (!type.isInterface()) {
-            throw new ZabbetException("A fake can be made of an interface, and " + type.getName()
-                    + " is a class. Take out an interface of the methods that the application calls.");
-        }
-        EntityType entity = EntityType.of(type, store);
+    public <R> R fake(
+            Class<R> type,
+            MemoryStore store,
+            Function<? super ConstraintException, ? extends @Nullable Throwable> translation) {
+        requireInterface(type, "A fake");
+        List<Method> methods = methods(type);
+        BehaviourReader reader = new BehaviourReader(type, methods, store);
         Map<Method, Behaviour> behaviours = new HashMap<>();
         List<String> trouble = new ArrayList<>();
-        for (Method method : methods(type)) {
+        for (Method method : methods) {
+            Optional<Behaviour> own = defined.find(type, method, store);
             try {
-                behaviours.put(method, new BehaviourReader(entity, store).read(method));
+                behaviours.put(method, own.isPresent() ? own.get() : reader.read(method));
             } catch (NotUnderstood e) {
-                trouble.add("  " + describe(method) + ": " + e.getMessage());
+                trouble.add("  " + Signature.of(type, method).describe() + ": " + e.getMessage());
             }
         }
         if (!trouble.isEmpty()) {
             throw new ZabbetException("A fake of " + type.getSimpleName() + " cannot be made: "
                     + Words.count(trouble.size(), "method") + (trouble.size() == 1 ? " is" : " are")
-                    + " not understood.\n" + String.join("\n", trouble)
-                    + "\nUnderstood are: save, add, insert, find, get, findAll, findBy…And…, exists, count, delete.");
+                    + " not understood.\n" + String.join("\n", trouble) + "\nDefine "
+                    + (trouble.size() == 1 ? "it" : "them") + " before: stage.define(" + type.getSimpleName() + "::"
+                    + trouble.get(0).strip().replaceAll("\\(.*", "")
+                    + ", (tables, given) -> …). docs/swapping.md lists the names that are understood.");
         }
-        Object fake = Proxy.newProxyInstance(type.getClassLoader(), new Class<?>[] {type}, handler(type, behaviours));
-        return type.cast(fake);
+        return proxy(type, new Mediator(type, behaviours, null, log, translation));
+    }
+
+    /**
+     * Stands before a real object, so that its calls are noted and rules can be made for it.
+     *
+     * @throws ZabbetException if the type is no interface
+     */
+    public <R> R before(Class<R> type, R real) {
+        requireInterface(type, "What stands before a real object");
+        return proxy(type, new Mediator(type, Map.of(), real, log, refusal -> null));
+    }
+
+    private static void requireInterface(Class<?> type, String what) {
+        if (!type.isInterface()) {
+            throw new ZabbetException(what + " can be made of an interface, and " + type.getName() + " is "
+                    + (Modifier.isAbstract(type.getModifiers())
+                            ? "an abstract class, whose own code would run"
+                            : "a class")
+                    + ". Take out an interface of the methods that the application calls.");
+        }
+    }
+
+    private static <R> R proxy(Class<R> type, Mediator mediator) {
+        try {
+            return type.cast(Proxy.newProxyInstance(type.getClassLoader(), new Class<?>[] {type}, mediator));
+        } catch (IllegalArgumentException e) {
+            throw new ZabbetException("A fake of " + type.getName() + " cannot be made: " + e.getMessage(), e);
+        }
     }
 
     private static List<Method> methods(Class<?> type) {
         return Arrays.stream(type.getMethods())
-                .filter(m -> !m.isDefault() && !Modifier.isStatic(m.getModifiers()))
+                .filter(m -> !m.isDefault() && !Modifier.isStatic(m.getModifiers()) && !isOfObject(m))
                 .sorted(Comparator.comparing(Method::getName))
                 .toList();
     }
 
-    private static InvocationHandler handler(Class<?> type, Map<Method, Behaviour> behaviours) {
-        return (proxy, method, given) -> {
-            @Nullable Object[] arguments = given == null ? new @Nullable Object[0] : given;
-            if (method.getDeclaringClass() == Object.class) {
-                return switch (method.getName()) {
-                    case "equals" -> proxy == arguments[0];
-                    case "hashCode" -> System.identityHashCode(proxy);
-                    default -> "fake of " + type.getSimpleName();
-                };
-            }
-            if (method.isDefault()) {
-                return defaultMethod(method).bindTo(proxy).invokeWithArguments(arguments);
-            }
-            return Objects.requireNonNull(behaviours.get(method)).call(arguments);
-        };
-    }
-
-    /** Reaches default methods of interfaces that are not public, which the proxy itself may not call. */
-    private static MethodHandle defaultMethod(Method method) throws IllegalAccessException {
-        Class<?> owner = method.getDeclaringClass();
-        return MethodHandles.privateLookupIn(owner, MethodHandles.lookup()).unreflectSpecial(method, owner);
-    }
-
-    private static String describe(Method method) {
-        return method.getName() + "("
-                + String.join(
-                        ", ",
-                        Arrays.stream(method.getParameterTypes())
-                                .map(Class::getSimpleName)
-                                .toList())
-                + ")";
+    private static boolean isOfObject(Method method) {
+        try {
+            Object.class.getMethod(method.getName(), method.getParameterTypes());
+            return true;
+        } catch (NoSuchMethodException e) {
+            return false;
+        }
     }
 }

@@ -16,8 +16,9 @@ import org.jspecify.annotations.Nullable;
  *
  * @param owner the binary name of the type the method was named on
  * @param method the method's name
+ * @param descriptor the types of its parameters and result, as class files write them
  */
-public record MethodName(String owner, String method) {
+public record MethodName(String owner, String method, String descriptor) {
     private static final ClassValue<Cache> CACHES = new ClassValue<>() {
         @Override
         protected Cache computeValue(Class<?> type) {
@@ -45,6 +46,24 @@ public record MethodName(String owner, String method) {
         return known;
     }
 
+    /**
+     * Returns the method of a data-access interface that a reference names.
+     *
+     * @param where what was called, for the message
+     * @throws ZabbetException if the lambda is no method reference
+     */
+    public static MethodName ofMethod(Serializable lambda, String where) {
+        SerializedLambda serialized = serialized(lambda, where);
+        if (serialized.getImplMethodName().startsWith("lambda$")) {
+            throw new ZabbetException("What is given to " + where
+                    + " is a lambda, which has no name. Give a method reference such as StayRepository::save.");
+        }
+        return new MethodName(
+                serialized.getImplClass().replace('/', '.'),
+                serialized.getImplMethodName(),
+                serialized.getImplMethodSignature());
+    }
+
     /** Returns the property that the method reads: {@code getName} and {@code isOpen} lose their prefix. */
     public String property() {
         for (String prefix : new String[] {"get", "is"}) {
@@ -56,7 +75,7 @@ public record MethodName(String owner, String method) {
         return method;
     }
 
-    private static MethodName read(Serializable lambda, String where) {
+    private static SerializedLambda serialized(Serializable lambda, String where) {
         SerializedLambda[] found = new SerializedLambda[1];
         try (ObjectOutputStream out = new ObjectOutputStream(OutputStream.nullOutputStream()) {
             {
@@ -74,10 +93,17 @@ public record MethodName(String owner, String method) {
         }) {
             out.writeObject(lambda);
         } catch (IOException e) {
-            throw new ZabbetException("The property given to " + where + " cannot be read: " + e, e);
+            throw new ZabbetException("What is given to " + where + " cannot be read: " + e, e);
         }
-        SerializedLambda serialized = found[0];
-        if (serialized == null || serialized.getImplMethodName().startsWith("lambda$")) {
+        if (found[0] == null) {
+            throw new ZabbetException("What is given to " + where + " is no method reference.");
+        }
+        return found[0];
+    }
+
+    private static MethodName read(Serializable lambda, String where) {
+        SerializedLambda serialized = serialized(lambda, where);
+        if (serialized.getImplMethodName().startsWith("lambda$")) {
             throw new ZabbetException("The property given to " + where
                     + " is a lambda, which has no name. Give a method reference such as Stay::nights,"
                     + " or the name as text: \"nights\".");
@@ -85,6 +111,7 @@ public record MethodName(String owner, String method) {
         String signature = serialized.getInstantiatedMethodType();
         int end = signature.indexOf(';');
         String owner = signature.startsWith("(L") && end > 0 ? signature.substring(2, end) : serialized.getImplClass();
-        return new MethodName(owner.replace('/', '.'), serialized.getImplMethodName());
+        return new MethodName(
+                owner.replace('/', '.'), serialized.getImplMethodName(), serialized.getImplMethodSignature());
     }
 }

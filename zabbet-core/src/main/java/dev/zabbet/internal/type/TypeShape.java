@@ -51,6 +51,8 @@ public final class TypeShape<T> {
     private final Map<String, Prop> properties = new LinkedHashMap<>();
     private final Constructor<T> constructor;
     private final boolean byFields;
+    private final boolean flat;
+    private final List<Prop> all;
 
     /** A component or field: a property, or a value object with properties of its own. */
     private record Part(Prop prop, Member reader, @Nullable TypeShape<Object> inner) {}
@@ -75,6 +77,11 @@ public final class TypeShape<T> {
             reading.remove(type);
         }
         open(constructor);
+        all = List.copyOf(properties.values());
+        flat = parts.values().stream()
+                .allMatch(part -> part.inner() == null
+                        && part.prop().key().isEmpty()
+                        && !isCollection(part.prop().type()));
     }
 
     /** Returns the shape of a type; it is found out once for each class. */
@@ -103,7 +110,7 @@ public final class TypeShape<T> {
 
     /** Returns the properties in the order of declaration, those of value objects in their place. */
     public List<Prop> properties() {
-        return List.copyOf(properties.values());
+        return all;
     }
 
     /** Returns the properties that the type declares itself. */
@@ -172,6 +179,55 @@ public final class TypeShape<T> {
         List<@Nullable Object> arguments = new ArrayList<>();
         for (Part part : parts.values()) {
             arguments.add(argument(part, values));
+        }
+        return construct(arguments);
+    }
+
+    /**
+     * Makes an object of the values of {@link #properties}, in their order.
+     *
+     * @throws ZabbetException as {@link #make}
+     */
+    public T makeOf(@Nullable Object[] values) {
+        if (!flat) {
+            Map<String, @Nullable Object> byName = new LinkedHashMap<>();
+            for (int i = 0; i < values.length; i++) {
+                byName.put(all.get(i).name(), values[i]);
+            }
+            return make(prop -> byName.get(prop.name()));
+        }
+        @Nullable Object[] arguments = new @Nullable Object[values.length];
+        for (int i = 0; i < values.length; i++) {
+            arguments[i] = fitted(all.get(i), values[i]);
+        }
+        return construct(Arrays.asList(arguments));
+    }
+
+    /** Tells whether objects can be changed by writing their fields. */
+    public boolean isChangeable() {
+        return byFields;
+    }
+
+    /**
+     * Writes a property of an object whose type {@link #isChangeable is changeable}.
+     *
+     * @throws ZabbetException if the value does not fit
+     */
+    public void write(T object, Prop prop, @Nullable Object value) {
+        Part part = Objects.requireNonNull(parts.get(prop.name()));
+        try {
+            ((Field) part.reader()).set(object, fitted(prop, value));
+        } catch (IllegalAccessException e) {
+            throw new ZabbetException("Property " + prop.name() + " of " + type.getName() + " cannot be written.", e);
+        }
+    }
+
+    /** Returns a copy of an object, made of the same values; what it holds is not copied. */
+    public T copy(T object) {
+        List<@Nullable Object> arguments = new ArrayList<>();
+        for (Part part : parts.values()) {
+            Object value = read(object, part.prop());
+            arguments.add(wrapped(part.prop(), value));
         }
         return construct(arguments);
     }

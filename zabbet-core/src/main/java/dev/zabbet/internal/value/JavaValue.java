@@ -11,11 +11,24 @@ import java.time.LocalTime;
 import java.time.OffsetDateTime;
 import java.time.ZoneOffset;
 import java.time.ZonedDateTime;
+import java.util.HashMap;
+import java.util.Map;
 import java.util.UUID;
 import org.jspecify.annotations.Nullable;
 
 /** Brings values into the Java type of a property, where nothing is lost by it. */
 public final class JavaValue {
+    private static final ClassValue<Map<String, Object>> CONSTANTS = new ClassValue<>() {
+        @Override
+        protected Map<String, Object> computeValue(Class<?> type) {
+            Map<String, Object> constants = new HashMap<>();
+            for (Object constant : type.getEnumConstants()) {
+                constants.put(((Enum<?>) constant).name(), constant);
+            }
+            return constants;
+        }
+    };
+
     private JavaValue() {}
 
     /**
@@ -30,6 +43,9 @@ public final class JavaValue {
         }
         if (type == Object.class) {
             return value;
+        }
+        if (type == Integer.class && value instanceof Long number && number == number.intValue()) {
+            return number.intValue();
         }
         if (type.isEnum()) {
             return enumNamed(type, value);
@@ -90,6 +106,9 @@ public final class JavaValue {
 
     /** Returns the wrapper class of a primitive type, any other class as it is. */
     public static Class<?> boxed(Class<?> type) {
+        if (!type.isPrimitive()) {
+            return type;
+        }
         return java.lang.invoke.MethodType.methodType(type).wrap().returnType();
     }
 
@@ -139,6 +158,10 @@ public final class JavaValue {
     }
 
     private static Object enumNamed(Class<?> type, Object value) throws Inexact {
+        Object exact = CONSTANTS.get(type).get(value.toString());
+        if (exact != null) {
+            return exact;
+        }
         for (Object constant : type.getEnumConstants()) {
             if (((Enum<?>) constant).name().equalsIgnoreCase(value.toString())) {
                 return constant;

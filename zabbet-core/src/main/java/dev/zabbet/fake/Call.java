@@ -1,0 +1,101 @@
+package dev.zabbet.fake;
+
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.value.Text;
+import java.lang.reflect.Method;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.List;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/** A call that a fake, or what stands before a real object, has received. Immutable but for its outcome. */
+public final class Call {
+    private final Method method;
+    private final List<@Nullable Object> arguments;
+    private final String thread;
+    private final long order;
+    private volatile @Nullable Object result;
+    private volatile @Nullable Throwable failure;
+
+    Call(Method method, @Nullable Object[] arguments, long order) {
+        List<@Nullable Object> copies = new ArrayList<>(arguments.length);
+        for (Object argument : arguments) {
+            copies.add(Copies.of(argument));
+        }
+        this.method = method;
+        this.arguments = Collections.unmodifiableList(copies);
+        this.thread = Thread.currentThread().getName();
+        this.order = order;
+    }
+
+    Method reflected() {
+        return method;
+    }
+
+    long order() {
+        return order;
+    }
+
+    void gave(@Nullable Object value) {
+        result = Copies.of(value);
+    }
+
+    void failed(Throwable thrown) {
+        failure = thrown;
+    }
+
+    /** Returns the method's name. */
+    public String method() {
+        return method.getName();
+    }
+
+    /** Returns the arguments as they were when the call came; what could be changed is a copy. */
+    public List<@Nullable Object> arguments() {
+        return arguments;
+    }
+
+    /** Returns what was given back; empty if that was null or nothing, or the call failed. */
+    public Optional<Object> result() {
+        return Optional.ofNullable(result);
+    }
+
+    /** Returns what was thrown, if the call failed. */
+    public Optional<Throwable> failure() {
+        return Optional.ofNullable(failure);
+    }
+
+    /** Returns the name of the thread that called. */
+    public String thread() {
+        return thread;
+    }
+
+    /** Returns {@code save(Stay[id=0, …]) gave Stay[id=1, …]}. */
+    @Override
+    public String toString() {
+        StringBuilder text = new StringBuilder(asked());
+        Throwable thrown = failure;
+        if (thrown != null) {
+            text.append(" failed: ").append(thrown);
+        } else if (method.getReturnType() != void.class) {
+            text.append(" gave ").append(shown(result));
+        }
+        if (!thread.equals("main")) {
+            text.append(", in thread ").append(thread);
+        }
+        return Words.cut(text.toString().replace("\n", " "), 300);
+    }
+
+    /** Returns the method and its arguments. */
+    String asked() {
+        StringBuilder text = new StringBuilder(method.getName()).append('(');
+        for (int i = 0; i < arguments.size(); i++) {
+            text.append(i == 0 ? "" : ", ").append(shown(arguments.get(i)));
+        }
+        return text.append(')').toString();
+    }
+
+    private static String shown(@Nullable Object value) {
+        return value instanceof String text ? Text.of(text) : Words.cut(String.valueOf(value), 120);
+    }
+}

@@ -1,0 +1,59 @@
+package dev.zabbet.fake;
+
+import java.lang.reflect.Method;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.atomic.AtomicLong;
+import org.jspecify.annotations.Nullable;
+
+/** The calls that all fakes of a stage have received, in order. Thread-safe. */
+public final class CallLog {
+    private static final int MOST = 100_000; // of one fake; then the older half is let go
+
+    private final AtomicLong order = new AtomicLong();
+
+    /** An empty log; a stage has one. */
+    public CallLog() {}
+
+    /** The calls of one fake. */
+    static final class Of {
+        private final CallLog all;
+        private final List<Call> calls = new ArrayList<>();
+        private long letGo;
+
+        Of(CallLog all) {
+            this.all = all;
+        }
+
+        Call begin(Method method, @Nullable Object[] arguments) {
+            Call call = new Call(method, arguments, all.order.incrementAndGet());
+            synchronized (calls) {
+                if (calls.size() >= MOST) {
+                    calls.subList(0, MOST / 2).clear();
+                    letGo += MOST / 2;
+                }
+                calls.add(call);
+            }
+            return call;
+        }
+
+        List<Call> calls() {
+            synchronized (calls) {
+                return List.copyOf(calls);
+            }
+        }
+
+        long letGo() {
+            synchronized (calls) {
+                return letGo;
+            }
+        }
+
+        void clear() {
+            synchronized (calls) {
+                calls.clear();
+                letGo = 0;
+            }
+        }
+    }
+}

@@ -1,0 +1,17 @@
+package dev.zabbet.fake;
+
+import org.jspecify.annotations.Nullable;
+
+/** What a method of a fake does, where its name does not say it. */
+@FunctionalInterface
+public interface Definition {
+    /**
+     * Answers a call.
+     *
+     * @param tables the rows, as objects
+     * @param given the arguments
+     * @return what the method returns; rows, objects and lists of them are brought into the form that it declares
+     */
+    @Nullable
+    Object answer(Tables tables, Given given) throws Throwable;
+}

@@ -1,0 +1,84 @@
+package dev.zabbet.fake;
+
+import dev.zabbet.internal.type.Prop;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
+import dev.zabbet.store.Condition;
+import dev.zabbet.store.MemoryStore;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
+
+/** Methods that delete rows: by object, by objects, by key or by a condition. */
+final class Deleting {
+    private static final Set<String> VERBS = Set.of("delete", "remove", "drop", "erase");
+
+    private Deleting() {}
+
+    static boolean isVerb(String verb) {
+        return VERBS.contains(verb);
+    }
+
+    static Behaviour read(Signature signature, EntityType entity, MemoryStore store) throws NotUnderstood {
+        Class<?> result = signature.resultClass();
+        boolean counted = result == void.class
+                || result == boolean.class
+                || Answer.counts().contains(result);
+        boolean one = signature.size() == 1;
+        if (one && signature.parameter(0) == entity.type()) {
+            requireCounted(counted, result);
+            entity.requireKey();
+            return arguments -> Answer.count(result, delete(entity, store, arguments[0]));
+        }
+        boolean many = one
+                && Signature.raw(Signature.element(signature.parameters().get(0))) == entity.type()
+                && Iterable.class.isAssignableFrom(signature.parameter(0));
+        if (many) {
+            requireCounted(counted, result);
+            entity.requireKey();
+            return arguments -> {
+                int deleted = 0;
+                for (Object object : Terms.elements(arguments[0])) {
+                    deleted += delete(entity, store, object);
+                }
+                return Answer.count(result, deleted);
+            };
+        }
+        Query query = Query.read(signature, entity, store);
+        if (signature.size() == 0 && !signature.name().matches("(?i).*all.*|(?i).*every.*")) {
+            throw new NotUnderstood("it deletes without saying what; deleteAll() would delete all rows");
+        }
+        if (counted) {
+            Query.requireKnownSubject(query.phrase(), entity, Object.class);
+            return arguments -> Answer.count(result, store.delete(entity.table(), query.condition(arguments)));
+        }
+        Answer answer = new Answer(signature, entity, query.phrase());
+        return arguments -> {
+            List<Row> rows = new ArrayList<>(query.rows(arguments));
+            store.delete(entity.table(), query.condition(arguments));
+            return answer.of(rows, new Answer.Found(rows.size(), Window.none()));
+        };
+    }
+
+    private static void requireCounted(boolean counted, Class<?> result) throws NotUnderstood {
+        if (!counted) {
+            throw new NotUnderstood("it deletes and returns " + result.getSimpleName() + ", and not how many");
+        }
+    }
+
+    private static int delete(EntityType entity, MemoryStore store, @Nullable Object object) {
+        Object given =
+                Objects.requireNonNull(object, () -> "A " + entity.type().getSimpleName() + " to delete is null.");
+        Condition where = Condition.ALL;
+        for (Prop part : entity.key()) {
+            Optional<Column> column = entity.columnOf(part);
+            where = where.and(new Condition.Equal(
+                    column.orElseThrow().name(),
+                    Terms.stored(part, column.get(), entity.shape().readStored(given, part))));
+        }
+        return store.delete(entity.table(), where);
+    }
+}

@@ -1,0 +1,277 @@
+package dev.zabbet.fake;
+
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.type.Prop;
+import dev.zabbet.internal.type.TypeShape;
+import dev.zabbet.internal.value.JavaValue;
+import dev.zabbet.internal.value.Ordering;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Kind;
+import dev.zabbet.store.Condition;
+import dev.zabbet.store.MemoryStore;
+import java.lang.reflect.Type;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/** Which rows a method means, by its name and the arguments of a call. */
+final class Query {
+    private final EntityType entity;
+    private final MemoryStore store;
+    private final Signature signature;
+    private final Phrase phrase;
+    private final Where where;
+    private final List<Integer> windows;
+
+    /** Makes the condition for a call. */
+    private interface Where {
+        Condition of(@Nullable Object[] arguments);
+    }
+
+    private Query(
+            EntityType entity,
+            MemoryStore store,
+            Signature signature,
+            Phrase phrase,
+            Where where,
+            List<Integer> windows) {
+        this.entity = entity;
+        this.store = store;
+        this.signature = signature;
+        this.phrase = phrase;
+        this.where = where;
+        this.windows = windows;
+    }
+
+    static Query read(Signature signature, EntityType entity, MemoryStore store) throws NotUnderstood {
+        return read(signature, entity, store, 0);
+    }
+
+    /** @param first the first parameter that is about which rows */
+    static Query read(Signature signature, EntityType entity, MemoryStore store, int first) throws NotUnderstood {
+        Phrase phrase = Phrase.read(signature.name(), entity);
+        List<Integer> windows = new ArrayList<>();
+        int wanted = first + phrase.arguments();
+        for (int i = signature.size() - 1; i >= wanted && Window.isWindow(signature, i); i--) {
+            windows.add(0, i);
+        }
+        int given = signature.size() - windows.size() - first;
+        for (List<Phrase.Term> all : phrase.alternatives()) {
+            for (Phrase.Term term : all) {
+                entity.column(term.property());
+            }
+        }
+        return new Query(
+                entity, store, signature, phrase, where(signature, entity, phrase, first, given), List.copyOf(windows));
+    }
+
+    private static Where where(Signature signature, EntityType entity, Phrase phrase, int first, int given)
+            throws NotUnderstood {
+        if (!phrase.by()) {
+            return given == 0 ? arguments -> Condition.ALL : withoutBy(signature, entity, first, given);
+        }
+        if (phrase.arguments() == given) {
+            boolean oneEqual = given == 1 && phrase.arguments() == 1 && isMany(signature.parameter(first), phrase);
+            if (oneEqual) {
+                Phrase.Term term = phrase.alternatives().get(0).get(0);
+                Column column = entity.column(term.property());
+                return arguments ->
+                        new Condition.OneOf(column.name(), Terms.values(term.property(), column, arguments[first]));
+            }
+            Terms terms = new Terms(entity);
+            return arguments -> terms.condition(phrase.alternatives(), arguments, first);
+        }
+        throw new NotUnderstood("its name takes " + Words.count(phrase.arguments(), "argument") + " and it has "
+                + Words.count(given, "parameter"));
+    }
+
+    /** findAllById(ids): a collection where one value was expected. */
+    private static boolean isMany(Class<?> parameter, Phrase phrase) {
+        return (Iterable.class.isAssignableFrom(parameter) || (parameter.isArray() && parameter != byte[].class))
+                && phrase.alternatives().get(0).get(0).operator() == Phrase.Operator.EQUAL;
+    }
+
+    private static Where withoutBy(Signature signature, EntityType entity, int first, int given) throws NotUnderstood {
+        List<Prop> key = entity.key();
+        Class<?> parameter = signature.parameter(first);
+        boolean keyLike = given == key.size();
+        for (int i = 0; keyLike && i < given; i++) {
+            keyLike = fits(key.get(i), signature.parameter(first + i));
+        }
+        if (keyLike) {
+            entity.requireKey();
+            return arguments -> {
+                Condition all = Condition.ALL;
+                for (int i = 0; i < key.size(); i++) {
+                    Column column = entity.columnOf(key.get(i)).orElseThrow();
+                    all = all.and(
+                            new Condition.Equal(column.name(), Terms.stored(key.get(i), column, arguments[first + i])));
+                }
+                return all;
+            };
+        }
+        if (given == 1 && key.size() == 1 && Iterable.class.isAssignableFrom(parameter)) {
+            Column column = entity.column(key.get(0));
+            return arguments -> new Condition.OneOf(column.name(), Terms.values(key.get(0), column, arguments[first]));
+        }
+        if (given == 1 && key.size() > 1 && JavaValue.kindOf(parameter) == Kind.OTHER && !parameter.isInterface()) {
+            return byKeyObject(parameter, entity, first);
+        }
+        return byNames(signature, entity, first, given);
+    }
+
+    private static boolean fits(Prop prop, Class<?> parameter) {
+        return parameter == Object.class
+                || java.io.Serializable.class == parameter
+                || JavaValue.boxed(parameter) == JavaValue.boxed(prop.storedType())
+                || (JavaValue.kindOf(parameter) == Kind.INTEGER && JavaValue.kindOf(prop.storedType()) == Kind.INTEGER);
+    }
+
+    /** A key of several columns as an object with properties named like them. */
+    @SuppressWarnings("unchecked")
+    private static Where byKeyObject(Class<?> type, EntityType entity, int first) throws NotUnderstood {
+        TypeShape<Object> shape = TypeShape.of((Class<Object>) type);
+        List<Prop> of = new ArrayList<>();
+        for (Prop part : entity.key()) {
+            of.add(shape.find(part.name())
+                    .orElseThrow(() -> new NotUnderstood(type.getSimpleName() + " has no " + part.name()
+                            + ", which is part of the key of " + entity.table().name())));
+        }
+        return arguments -> {
+            Condition all = Condition.ALL;
+            Object key = Words.notNull(arguments[first], "key", type.getSimpleName());
+            for (int i = 0; i < of.size(); i++) {
+                Column column = entity.columnOf(entity.key().get(i)).orElseThrow();
+                all = all.and(
+                        new Condition.Equal(column.name(), EntityType.canonical(column, shape.read(key, of.get(i)))));
+            }
+            return all;
+        };
+    }
+
+    /** Without a By, parameters that are named like properties mean these. */
+    private static Where byNames(Signature signature, EntityType entity, int first, int given) throws NotUnderstood {
+        List<Prop> props = new ArrayList<>();
+        for (int i = first; i < first + given; i++) {
+            Optional<String> name = signature.parameterName(i);
+            if (name.isEmpty()) {
+                throw new NotUnderstood("it has " + Words.count(given, "parameter")
+                        + ", and neither a By in its name nor names of parameters say what they mean"
+                        + " (compile with -parameters)");
+            }
+            Optional<Prop> found = entity.property(name.get());
+            if (found.isEmpty()) {
+                throw new NotUnderstood("its parameter '" + name.get() + "' is no property of "
+                        + entity.type().getSimpleName() + "; its properties are " + entity.names());
+            }
+            entity.column(found.get());
+            props.add(found.get());
+        }
+        return arguments -> {
+            Condition all = Condition.ALL;
+            for (int i = 0; i < props.size(); i++) {
+                Column column = entity.columnOf(props.get(i)).orElseThrow();
+                all = all.and(
+                        new Condition.Equal(column.name(), Terms.stored(props.get(i), column, arguments[first + i])));
+            }
+            return all;
+        };
+    }
+
+    Phrase phrase() {
+        return phrase;
+    }
+
+    EntityType entity() {
+        return entity;
+    }
+
+    /** Tells whether a call finds at most one row by its key. */
+    boolean isByKey() {
+        boolean named = phrase.by()
+                && phrase.alternatives().size() == 1
+                && phrase.alternatives().get(0).size() == 1
+                && phrase.alternatives().get(0).get(0).operator() == Phrase.Operator.EQUAL
+                && !phrase.alternatives().get(0).get(0).ignoreCase()
+                && entity.key()
+                        .equals(List.of(phrase.alternatives().get(0).get(0).property()));
+        boolean bare = !phrase.by() && signature.size() == 1 && entity.key().size() == 1 && windows.isEmpty();
+        return (named || bare) && signature.size() == 1 && fits(entity.key().get(0), signature.parameter(0));
+    }
+
+    Condition condition(@Nullable Object[] arguments) {
+        return where.of(arguments);
+    }
+
+    Window window(@Nullable Object[] arguments) {
+        Window window = new Window(0, phrase.most() == 0 ? Window.ALL : phrase.most(), phrase.order());
+        for (int parameter : windows) {
+            window = window.with(signature, parameter, arguments[parameter], entity);
+        }
+        return window;
+    }
+
+    /** Returns the rows that a call means, in order and cut to its window. */
+    List<Row> rows(@Nullable Object[] arguments) {
+        Window window = window(arguments);
+        List<Row> rows = new ArrayList<>(store.rows(entity.table(), where.of(arguments)));
+        if (!window.order().isEmpty()) {
+            rows.sort(comparator(window.order()));
+        }
+        int from = (int) Math.min(window.offset(), rows.size());
+        int to = (int) Math.min((long) from + Math.min(window.limit(), rows.size()), rows.size());
+        return rows.subList(from, to);
+    }
+
+    int count(@Nullable Object[] arguments) {
+        return store.rows(entity.table(), where.of(arguments)).size();
+    }
+
+    private Comparator<Row> comparator(List<Phrase.Order> order) {
+        Comparator<Row> all = null;
+        for (Phrase.Order one : order) {
+            int at = entity.table()
+                    .requirePosition(
+                            entity.columnOf(one.property()).orElseThrow().name());
+            Comparator<Row> comparator = (a, b) -> compare(a.at(at), b.at(at));
+            comparator = one.descending() ? comparator.reversed() : comparator;
+            all = all == null ? comparator : all.thenComparing(comparator);
+        }
+        return all == null ? (a, b) -> 0 : all;
+    }
+
+    /** Nulls come last, as on PostgreSQL; databases differ. */
+    private static int compare(@Nullable Object a, @Nullable Object b) {
+        if (a == null || b == null) {
+            return a == b ? 0 : a == null ? 1 : -1;
+        }
+        return Ordering.compare(a, b);
+    }
+
+    /** Refuses words before By that say something that is not known. */
+    static void requireKnownSubject(Phrase phrase, EntityType entity, Type element) throws NotUnderstood {
+        String subject = phrase.subject().toLowerCase(Locale.ROOT);
+        String name = entity.type().getSimpleName().toLowerCase(Locale.ROOT);
+        boolean entityItself =
+                List.of("", name, name + "s", name + "es", plural(name)).contains(subject);
+        boolean property = entity.property(phrase.subject()).isPresent();
+        boolean rows = List.of("rows", "entity", "entities", "list", "object", "objects")
+                .contains(subject);
+        if (!entityItself && !property && !rows) {
+            throw new NotUnderstood("'" + phrase.subject() + "' is neither "
+                    + entity.type().getSimpleName() + " nor one of its properties (" + entity.names() + ")");
+        }
+        if (property && !entityItself && Signature.raw(element) == entity.type()) {
+            throw new NotUnderstood("it is named after the property " + phrase.subject() + " and returns "
+                    + entity.type().getSimpleName());
+        }
+    }
+
+    private static String plural(String name) {
+        return name.endsWith("y") ? name.substring(0, name.length() - 1) + "ies" : name + "s";
+    }
+}

@@ -1,0 +1,243 @@
+package dev.zabbet.fake;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.type.Prop;
+import dev.zabbet.internal.value.JavaValue;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
+import dev.zabbet.store.Condition;
+import dev.zabbet.store.MemoryStore;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
+
+/** Methods that store objects: save, insert, update and their like, of one object or many. */
+final class Saving {
+    private static final Set<String> NEW = Set.of("insert", "add", "create", "persist", "append", "register");
+    private static final Set<String> CHANGED = Set.of("update", "modify", "change", "replace");
+    private static final Set<String> EITHER = Set.of("save", "store", "write");
+    private static final Set<String> ASSIGNED = Set.of("upsert", "merge", "put");
+
+    private final EntityType entity;
+    private final MemoryStore store;
+    private final String what;
+    private final Mode mode;
+
+    private enum Mode {
+        NEW,
+        CHANGED,
+        EITHER,
+        ASSIGNED
+    }
+
+    private Saving(EntityType entity, MemoryStore store, String what, Mode mode) {
+        this.entity = entity;
+        this.store = store;
+        this.what = what;
+        this.mode = mode;
+    }
+
+    static boolean isVerb(String verb) {
+        return mode(verb, verb).isPresent();
+    }
+
+    private static Optional<Mode> mode(String verb, String name) {
+        if (ASSIGNED.contains(verb) || name.matches("(insert|save|add|create)OrUpdate.*|(add|insert)OrReplace.*")) {
+            return Optional.of(Mode.ASSIGNED);
+        }
+        return NEW.contains(verb)
+                ? Optional.of(Mode.NEW)
+                : CHANGED.contains(verb)
+                        ? Optional.of(Mode.CHANGED)
+                        : EITHER.contains(verb) ? Optional.of(Mode.EITHER) : Optional.empty();
+    }
+
+    static Behaviour read(Signature signature, EntityType entity, MemoryStore store) throws NotUnderstood {
+        String verb = Phrase.verbOf(signature.name());
+        Mode mode = mode(verb, signature.name()).orElseThrow();
+        Saving saving = new Saving(entity, store, signature.describe(), mode);
+        entity.requireKey();
+        if (signature.size() == 1 && signature.parameter(0).isAssignableFrom(entity.type())) {
+            return saving.one(signature);
+        }
+        boolean many = signature.size() == 1
+                && (Iterable.class.isAssignableFrom(signature.parameter(0))
+                        || signature.parameter(0).isArray());
+        if (many) {
+            return saving.many(signature);
+        }
+        if (mode == Mode.CHANGED) {
+            return saving.columns(signature);
+        }
+        throw new NotUnderstood("it takes neither one " + entity.type().getSimpleName() + " nor a collection of them");
+    }
+
+    private Behaviour one(Signature signature) throws NotUnderstood {
+        Class<?> result = signature.resultClass();
+        Result how = result(result);
+        return arguments -> how.of(save(required(arguments[0])));
+    }
+
+    /** What a call hands back. */
+    private interface Result {
+        @Nullable
+        Object of(Saved saved);
+    }
+
+    private record Saved(@Nullable Object object, @Nullable Object key, int rows) {}
+
+    private Result result(Class<?> result) throws NotUnderstood {
+        if (result == void.class || result == Void.class) {
+            return saved -> null;
+        }
+        if (result.isAssignableFrom(entity.type()) && result != Object.class) {
+            return Saved::object;
+        }
+        if (result == Optional.class) {
+            return saved -> Optional.ofNullable(saved.object());
+        }
+        boolean keyed = entity.key().size() == 1
+                && JavaValue.boxed(result)
+                        == JavaValue.boxed(entity.key().get(0).storedType());
+        if (keyed && mode != Mode.CHANGED) {
+            return Saved::key;
+        }
+        if (result == boolean.class || Answer.counts().contains(result)) {
+            return saved -> Answer.count(result, saved.rows());
+        }
+        if (result == Object.class) {
+            return Saved::object;
+        }
+        throw new NotUnderstood("it returns " + result.getSimpleName() + ", and neither the "
+                + entity.type().getSimpleName() + ", its key, nor a number of rows");
+    }
+
+    private Behaviour many(Signature signature) throws NotUnderstood {
+        Class<?> result = signature.resultClass();
+        boolean objects = result.isAssignableFrom(ArrayList.class) && result != Object.class;
+        boolean counted = Answer.counts().contains(result) || result == boolean.class || result == void.class;
+        if (!objects && !counted && result != int[].class) {
+            throw new NotUnderstood("it stores many and returns " + result.getSimpleName());
+        }
+        return arguments -> {
+            List<@Nullable Object> saved = new ArrayList<>();
+            int[] counts = new int[Terms.elements(arguments[0]).size()];
+            int rows = 0;
+            boolean own = store.transaction().isEmpty();
+            var transaction = own ? store.begin() : store.transaction().get();
+            try {
+                for (Object object : Terms.elements(arguments[0])) {
+                    Saved one = save(required(object));
+                    counts[saved.size()] = one.rows();
+                    saved.add(one.object());
+                    rows += one.rows();
+                }
+                if (own) {
+                    transaction.commit();
+                }
+            } finally {
+                if (own && transaction.isOpen()) {
+                    transaction.rollback();
+                }
+            }
+            return objects ? saved : result == int[].class ? counts : Answer.count(result, rows);
+        };
+    }
+
+    /** Stores an object as this method does. */
+    private Saved save(Object object) {
+        Row row = entity.row(object);
+        boolean keyed = entity.hasKey(row);
+        boolean known = mode != Mode.NEW && keyed && store.holds(entity.table(), entity.keyOf(row));
+        if (known) {
+            store.update(entity.table(), entity.keyOf(row), row);
+            return saved(object, entity.keyOf(row), 1);
+        }
+        if (mode == Mode.CHANGED) {
+            if (!keyed) {
+                throw new ZabbetException(what + ": the " + entity.type().getSimpleName() + " has no key yet: " + row);
+            }
+            return new Saved(null, null, 0);
+        }
+        if (mode == Mode.EITHER && keyed && entity.isNumbered()) {
+            throw new ZabbetException(what + ": there is no " + entity.table().name() + " with the key of " + row
+                    + ", and new keys are given by the store. Save it without a key, or arrange it by stage.add.");
+        }
+        Row stored = store.insert(entity.table(), row);
+        return saved(object, entity.keyOf(stored), 1);
+    }
+
+    /** An object that can be changed gets the key itself; others are made anew from what is stored. */
+    private Saved saved(Object object, Condition key, int rows) {
+        Row stored = store.rows(entity.table(), key).get(0);
+        Object fresh = entity.object(stored);
+        Object first = entity.shape().read(fresh, entity.key().get(0));
+        if (!entity.shape().isChangeable()) {
+            return new Saved(fresh, first, rows);
+        }
+        for (Prop part : entity.key()) {
+            if (part.name().indexOf('.') < 0) {
+                entity.shape().write(object, part, entity.shape().read(fresh, part));
+            }
+        }
+        return new Saved(object, first, rows);
+    }
+
+    /** updateStatus(id, status), updateStatusById(status, id): single columns of the rows that are meant. */
+    private Behaviour columns(Signature signature) throws NotUnderstood {
+        Phrase phrase = Phrase.read(signature.name(), entity);
+        List<Prop> props = new ArrayList<>();
+        for (String part : phrase.subject().split("And(?=[A-Z])")) {
+            props.add(entity.property(part)
+                    .orElseThrow(() -> new NotUnderstood("'" + part + "' is no property of "
+                            + entity.type().getSimpleName() + "; its properties are " + entity.names())));
+        }
+        boolean keyFirst = !phrase.by();
+        int first = keyFirst ? entity.key().size() : 0;
+        int wanted = props.size() + (keyFirst ? first : phrase.arguments());
+        if (signature.size() != wanted) {
+            throw new NotUnderstood("its name takes " + Words.count(wanted, "argument") + " and it has "
+                    + Words.count(signature.size(), "parameter"));
+        }
+        Class<?> result = signature.resultClass();
+        if (result != void.class && result != boolean.class && !Answer.counts().contains(result)) {
+            throw new NotUnderstood("it returns " + result.getSimpleName() + ", and not the number of rows");
+        }
+        for (Prop prop : props) {
+            entity.column(prop);
+        }
+        Terms terms = new Terms(entity);
+        return arguments -> {
+            Map<String, @Nullable Object> values = new LinkedHashMap<>();
+            for (int i = 0; i < props.size(); i++) {
+                Column column = entity.columnOf(props.get(i)).orElseThrow();
+                values.put(column.name(), Terms.stored(props.get(i), column, arguments[first + i]));
+            }
+            Condition where =
+                    keyFirst ? keyIs(arguments) : terms.condition(phrase.alternatives(), arguments, props.size());
+            return Answer.count(result, store.update(entity.table(), where, Row.of(values)));
+        };
+    }
+
+    private Condition keyIs(@Nullable Object[] arguments) {
+        Condition where = Condition.ALL;
+        for (int i = 0; i < entity.key().size(); i++) {
+            Column column = entity.columnOf(entity.key().get(i)).orElseThrow();
+            where = where.and(
+                    new Condition.Equal(column.name(), Terms.stored(entity.key().get(i), column, arguments[i])));
+        }
+        return where;
+    }
+
+    private Object required(@Nullable Object argument) {
+        return Objects.requireNonNull(
+                argument,
+                () -> what + " was given null and takes a " + entity.type().getSimpleName() + ".");
+    }
+}
