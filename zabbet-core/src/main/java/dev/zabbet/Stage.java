@@ -39,6 +39,7 @@ import dev.zabbet.store.Watch;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -62,6 +63,7 @@ public final class Stage implements AutoCloseable {
     private final StageClock clock;
     private final long variation;
     private final Ground ground;
+    private final List<Footprint> footprints = new ArrayList<>();
     private final Defined defined;
     private final Fakes fakes;
 
@@ -307,10 +309,20 @@ public final class Stage implements AutoCloseable {
         Words.notNull(code, "code", "Stage.act");
         try (Watch watch = store.watch()) {
             V value = code.run();
-            return new Acted<>(new Footprint(schema(), watch.changes(), variation), value);
+            return new Acted<>(noted(new Footprint(schema(), watch.changes(), variation)), value);
         } catch (Throwable e) {
             throw Stage.<RuntimeException>asIs(e);
         }
+    }
+
+    private Footprint noted(Footprint footprint) {
+        footprints.add(footprint);
+        return footprint;
+    }
+
+    /** Returns the footprints of the acts since the stage was opened or last rewound, in order. */
+    public List<Footprint> footprints() {
+        return List.copyOf(footprints);
     }
 
     /**
@@ -327,7 +339,7 @@ public final class Stage implements AutoCloseable {
                 code.run();
             } catch (Throwable e) {
                 if (type.isInstance(e)) {
-                    return new Failed<>(new Footprint(schema(), watch.changes(), variation), type.cast(e));
+                    return new Failed<>(noted(new Footprint(schema(), watch.changes(), variation)), type.cast(e));
                 }
                 throw Stage.<RuntimeException>asIs(e);
             }
@@ -468,6 +480,7 @@ public final class Stage implements AutoCloseable {
     public void rewind(RewindPoint point) {
         store.rewind(Words.notNull(point, "point", "Stage.rewind"));
         clock.set(START);
+        footprints.clear();
     }
 
     /** Lets go of the store; a database that lives only for this stage ends with it. */

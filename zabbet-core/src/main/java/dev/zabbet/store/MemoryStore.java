@@ -163,6 +163,15 @@ public final class MemoryStore implements Store {
         return first;
     }
 
+    /**
+     * Sets the number that the next row of a table gets.
+     *
+     * @param next the number, at least 1
+     */
+    public synchronized void continueFrom(Table table, long next) {
+        rows(table).counter = next - 1;
+    }
+
     @Override
     public synchronized void store(Load load) {
         statement(() -> {

@@ -7,19 +7,13 @@ import dev.zabbet.jdbc.Jdbc;
 import java.lang.reflect.Field;
 import java.lang.reflect.Modifier;
 import java.util.List;
-import java.util.Optional;
-import java.util.OptionalLong;
 import java.util.function.Supplier;
-import java.util.regex.Matcher;
-import java.util.regex.Pattern;
 import javax.sql.DataSource;
 import org.junit.platform.commons.support.AnnotationSupport;
 import org.junit.platform.commons.support.ReflectionSupport;
 
 /** Opens the stage that a test class asks for. */
 final class StageOpening {
-    private static final Pattern PLACEHOLDER = Pattern.compile("\\$\\{([A-Za-z0-9_.]+)(?::([^}]*))?}");
-
     private final Class<?> testClass;
     private final Staged staged;
 
@@ -79,27 +73,22 @@ final class StageOpening {
         if (staged.url().isEmpty() || (staged.value().isEmpty() && staged.sql().isEmpty())) {
             throw wrong("asks for a database of its own, which takes a url to stand beside and a script or sql");
         }
-        String url = filled(staged.url());
+        String url = Environment.filled(staged.url(), this::wrong);
         Databases databases = staged.value().isEmpty()
-                ? Databases.besideSql(url, user(), password(), staged.sql())
-                : Databases.beside(url, user(), password(), staged.value(), testClass);
+                ? Databases.besideSql(url, Environment.user(), Environment.password(), staged.sql())
+                : Databases.beside(url, Environment.user(), Environment.password(), staged.value(), testClass);
         return databases.stage();
     }
 
-    private static String user() {
-        return environment("ZABBET_USER").orElse("");
-    }
-
-    private static String password() {
-        return environment("ZABBET_PASSWORD").orElse("");
-    }
-
-    OptionalLong variation() {
-        return staged.variation() == Staged.AS_PROPERTY ? OptionalLong.empty() : OptionalLong.of(staged.variation());
+    /** Opens the stage for all tests of the class. */
+    HeldStage hold() {
+        Stage opened = open();
+        boolean asProperty = staged.variation() == Staged.AS_PROPERTY;
+        return new HeldStage(asProperty ? opened : opened.inVariation(staged.variation()), isShared());
     }
 
     /** Tells whether the database outlives the test class, and does not rewind itself. */
-    boolean isShared() {
+    private boolean isShared() {
         return !ways().isEmpty() && !staged.ownDatabase() && !staged.inTransaction();
     }
 
@@ -118,26 +107,8 @@ final class StageOpening {
     }
 
     private DataSource byUrl() {
-        return Jdbc.dataSource(filled(staged.url()), user(), password());
-    }
-
-    private String filled(String url) {
-        Matcher placeholder = PLACEHOLDER.matcher(url);
-        StringBuilder filled = new StringBuilder();
-        while (placeholder.find()) {
-            String value = environment(placeholder.group(1)).orElse(placeholder.group(2));
-            if (value == null) {
-                throw wrong("takes its URL from " + placeholder.group(1)
-                        + ", which is not set in the environment; set it, or" + " write a default: ${"
-                        + placeholder.group(1) + ":jdbc:…}");
-            }
-            placeholder.appendReplacement(filled, Matcher.quoteReplacement(value));
-        }
-        return placeholder.appendTail(filled).toString();
-    }
-
-    private static Optional<String> environment(String name) {
-        return Optional.ofNullable(System.getProperty(name)).or(() -> Optional.ofNullable(System.getenv(name)));
+        return Jdbc.dataSource(
+                Environment.filled(staged.url(), this::wrong), Environment.user(), Environment.password());
     }
 
     private DataSource byField(Field field) {

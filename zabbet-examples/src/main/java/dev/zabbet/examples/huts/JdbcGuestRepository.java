@@ -18,7 +18,7 @@ public final class JdbcGuestRepository implements GuestRepository {
     @Override
     public Guest save(Guest guest) {
         if (guest.id() != 0) {
-            sql.update(
+            sql.updateOne(
                     "UPDATE guest SET full_name = ?, email = ?, born = ?, emergency_contact_id = ?, password_hash = ?"
                             + " WHERE id = ?",
                     guest.fullName(),

@@ -23,7 +23,7 @@ public final class JdbcStayRepository implements StayRepository {
     @Override
     public Stay save(Stay stay) {
         if (stay.id() != 0) {
-            sql.update(
+            sql.updateOne(
                     "UPDATE stay SET hut_id = ?, room_number = ?, arrives = ?, nights = ?, status = ?, price = ?,"
                             + " booked_at = ?, cancelled_at = ? WHERE id = ?",
                     stay.hutId(),

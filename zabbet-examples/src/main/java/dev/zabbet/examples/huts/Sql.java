@@ -40,13 +40,20 @@ final class Sql {
         }
     }
 
-    void update(String sql, @Nullable Object... parameters) {
+    int update(String sql, @Nullable Object... parameters) {
         try (Connection connection = dataSource.getConnection();
                 PreparedStatement statement = connection.prepareStatement(sql)) {
             bind(statement, parameters);
-            statement.executeUpdate();
+            return statement.executeUpdate();
         } catch (SQLException e) {
             throw new IllegalStateException(e);
+        }
+    }
+
+    /** Changes a row that has to be there. */
+    void updateOne(String sql, @Nullable Object... parameters) {
+        if (update(sql, parameters) == 0) {
+            throw new IllegalStateException("There is no such row to update.");
         }
     }
 

@@ -10,14 +10,15 @@ import dev.zabbet.Acted;
 import dev.zabbet.Footprint;
 import dev.zabbet.Stage;
 import dev.zabbet.factory.Factory;
-import dev.zabbet.junit.Staged;
+import dev.zabbet.junit.EveryStage;
 import java.math.BigDecimal;
 import java.time.LocalDate;
 import java.util.List;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 
-@Staged("/db/huts.sql")
+/** The desk, in memory over fakes and on every database over JDBC: the same tests. */
+@EveryStage("/db/huts.sql")
 class StayDeskTest {
     private final Factory<Hut> huts = Factory.forType(Hut.class);
     private final Factory<Stay> stays = Factory.forType(Stay.class)
@@ -31,9 +32,9 @@ class StayDeskTest {
     @BeforeEach
     void openDesk(Stage stage) {
         desk = new StayDesk(
-                new JdbcStayRepository(stage.dataSource()),
-                new JdbcGuestRepository(stage.dataSource()),
-                new JdbcLedgerRepository(stage.dataSource()),
+                stage.fakeOrReal(StayRepository.class, JdbcStayRepository::new),
+                stage.fakeOrReal(GuestRepository.class, JdbcGuestRepository::new),
+                stage.fakeOrReal(LedgerRepository.class, JdbcLedgerRepository::new),
                 stage.clock());
     }
 

@@ -1,0 +1,313 @@
+package dev.zabbet.fake;
+
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Table;
+import dev.zabbet.store.Condition;
+import dev.zabbet.store.Load;
+import dev.zabbet.store.MemoryStore;
+import dev.zabbet.store.RewindPoint;
+import dev.zabbet.store.RowSource;
+import dev.zabbet.store.Store;
+import java.lang.reflect.InvocationTargetException;
+import java.lang.reflect.Method;
+import java.lang.reflect.Modifier;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Optional;
+import java.util.Random;
+import org.jspecify.annotations.Nullable;
+import org.opentest4j.AssertionFailedError;
+
+/** Drives a fake and a real implementation side by side; {@code SameBehaviour.check} is the way to it. */
+public final class Comparison {
+    private static final int AT_ONCE = 40; // calls between two rewinds
+    private static final int REPLAYS = 150;
+
+    private final Class<?> type;
+    private final MemoryStore memory;
+    private final Store real;
+    private final Random random;
+    private final List<Table> tables;
+    private int refused;
+
+    /**
+     * What was driven.
+     *
+     * @param calls how many calls
+     * @param refused how many of them failed, on both sides
+     * @param leftOut methods that could not be called, with the reason
+     */
+    public record Driven(int calls, int refused, List<String> leftOut) {}
+
+    /** A call with its arguments. */
+    private record Step(Method method, @Nullable Object[] arguments) {
+        @Override
+        public String toString() {
+            return Words.cut(
+                    method.getName()
+                            + Arrays.asList(arguments)
+                                    .toString()
+                                    .replaceFirst("^\\[", "(")
+                                    .replaceFirst("]$", ")"),
+                    600);
+        }
+    }
+
+    /** The two outcomes of a call that differ. */
+    private record Difference(String fake, String real) {}
+
+    /**
+     * @param type the interface
+     * @param memory an empty store; it gets the rows of the other
+     * @param real a store on a database
+     * @param random what chooses the calls
+     */
+    public Comparison(Class<?> type, MemoryStore memory, Store real, Random random) {
+        this.type = type;
+        this.memory = memory;
+        this.real = real;
+        this.random = random;
+        this.tables = real.schema().tables();
+        List<RowSource> sources = new ArrayList<>();
+        for (Table table : real.schema().storingOrder().tables()) {
+            sources.add(new Copied(table, writable(table), real.rows(table, Condition.ALL)));
+        }
+        memory.store(new Load(sources, List.of()));
+    }
+
+    private static List<Column> writable(Table table) {
+        return table.columns().stream().filter(c -> !c.isComputed()).toList();
+    }
+
+    /** Rows that were read, to be stored elsewhere. */
+    private record Copied(Table table, List<Column> columns, List<Row> rows) implements RowSource {
+        @Override
+        public int size() {
+            return rows.size();
+        }
+
+        @Override
+        public @Nullable Object value(int row, int column) {
+            return rows.get(row).get(columns.get(column).name());
+        }
+    }
+
+    /**
+     * Drives both with generated calls.
+     *
+     * @throws AssertionError at the first difference, with the fewest calls that show it
+     */
+    public Driven drive(Object fake, Object implementation, int calls) {
+        List<Method> methods = new ArrayList<>();
+        List<String> leftOut = new ArrayList<>();
+        MadeArguments arguments = new MadeArguments(type, memory, random);
+        for (Method method : type.getMethods()) {
+            if (method.isDefault() || Modifier.isStatic(method.getModifiers())) {
+                continue;
+            }
+            Optional<String> trouble = arguments.trouble(method);
+            trouble.ifPresentOrElse(
+                    why -> leftOut.add(Signature.of(type, method).describe() + ": " + why), () -> methods.add(method));
+        }
+        if (methods.isEmpty()) {
+            throw new dev.zabbet.error.ZabbetException(
+                    "No method of " + type.getSimpleName() + " can be driven:\n  " + String.join("\n  ", leftOut));
+        }
+        methods.sort(Comparator.comparing(Method::toString));
+        align();
+        RewindPoint memoryStart = memory.mark();
+        RewindPoint realStart = real.mark();
+        for (int done = 0; done < calls; done += AT_ONCE) {
+            List<Step> steps = new ArrayList<>();
+            Difference difference = null;
+            for (int i = 0; i < Math.min(AT_ONCE, calls - done) && difference == null; i++) {
+                Method method = methods.get(random.nextInt(methods.size()));
+                Step step = new Step(method, arguments.of(method));
+                steps.add(step);
+                difference = compare(step, fake, implementation, i % 10 == 9);
+            }
+            if (difference != null) {
+                throw report(
+                        shrunk(steps, fake, implementation, memoryStart, realStart),
+                        fake,
+                        implementation,
+                        memoryStart,
+                        realStart);
+            }
+            memory.rewind(memoryStart);
+            real.rewind(realStart);
+        }
+        return new Driven(calls, refused, List.copyOf(leftOut));
+    }
+
+    private @Nullable Difference compare(Step step, Object fake, Object implementation, boolean all) {
+        String here = outcome(step, fake);
+        String there = outcome(step, implementation);
+        boolean bothFail = here.startsWith(Outcomes.FAILS) && there.startsWith(Outcomes.FAILS);
+        boolean alike =
+                here.equals(there) || (bothFail && (here.equals(Outcomes.FAILS) || there.equals(Outcomes.FAILS)));
+        if (!alike) {
+            return new Difference(here, there);
+        }
+        if (bothFail) {
+            refused++;
+            align();
+        }
+        for (Table table : tables) {
+            if (all || isOf(table)) {
+                Difference rows = compareRows(table);
+                if (rows != null) {
+                    return rows;
+                }
+            }
+        }
+        return null;
+    }
+
+    /** The tables that the interface is about are compared after every call, the others now and then. */
+    private boolean isOf(Table table) {
+        for (Method method : type.getMethods()) {
+            Signature signature = Signature.of(type, method);
+            List<Class<?>> within = new ArrayList<>(Signature.within(signature.result()));
+            signature.parameters().forEach(p -> within.addAll(Signature.within(p)));
+            for (Class<?> one : within) {
+                if (EntityType.isEntity(one, memory.schema())
+                        && dev.zabbet.internal.type.TypeShape.tableOf(one).equals(table.name())) {
+                    return true;
+                }
+            }
+        }
+        return false;
+    }
+
+    private @Nullable Difference compareRows(Table table) {
+        List<String> here = texts(memory.rows(table, Condition.ALL));
+        List<String> there = texts(real.rows(real.schema().require(table.name()), Condition.ALL));
+        if (here.equals(there)) {
+            return null;
+        }
+        List<String> onlyHere = new ArrayList<>(here);
+        there.forEach(onlyHere::remove);
+        List<String> onlyThere = new ArrayList<>(there);
+        here.forEach(onlyThere::remove);
+        return new Difference(
+                "leaves in " + table.name() + ": " + Words.cut(String.join("; ", onlyHere), 400),
+                "leaves in " + table.name() + ": " + Words.cut(String.join("; ", onlyThere), 400));
+    }
+
+    private static List<String> texts(List<Row> rows) {
+        return rows.stream().map(Outcomes::text).sorted().toList();
+    }
+
+    /** Numbers that one side gave to a refused row are passed over on the other. */
+    private void align() {
+        for (Table table : tables) {
+            if (table.numberedColumn().isPresent() && isOf(table)) {
+                Table there = real.schema().require(table.name());
+                long first = real.reserve(there, 1);
+                long second = real.reserve(there, 1);
+                memory.continueFrom(
+                        table, second == first ? first : second + 1); // MariaDB's counter moves with rows alone
+            }
+        }
+    }
+
+    private String outcome(Step step, Object target) {
+        @Nullable
+        Object[] arguments = Arrays.stream(step.arguments()).map(Copies::of).toArray();
+        try {
+            step.method().setAccessible(true);
+            Object result = step.method().invoke(target, arguments);
+            boolean ordered = step.method().getName().contains("OrderBy");
+            return "gives " + Outcomes.of(result, ordered, memory.schema());
+        } catch (InvocationTargetException e) {
+            return Outcomes.failure(e.getCause() == null ? e : e.getCause());
+        } catch (IllegalAccessException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    /** Leaves away calls that are not needed to show a difference. */
+    private List<Step> shrunk(
+            List<Step> steps, Object fake, Object implementation, RewindPoint memoryStart, RewindPoint realStart) {
+        List<Step> few = new ArrayList<>(steps);
+        for (Step alone : alone(steps.get(steps.size() - 1), memoryStart)) {
+            if (replay(List.of(alone), fake, implementation, memoryStart, realStart) == 0) {
+                return List.of(alone);
+            }
+        }
+        int replays = 0;
+        for (int size = Math.max(1, few.size() / 2); size >= 1 && replays < REPLAYS; size /= 2) {
+            for (int at = few.size() - 1 - size; at >= 0 && replays < REPLAYS; at -= size) {
+                List<Step> fewer = new ArrayList<>(few);
+                fewer.subList(at, Math.min(at + size, fewer.size() - 1)).clear();
+                replays++;
+                int differs = replay(fewer, fake, implementation, memoryStart, realStart);
+                if (differs >= 0) {
+                    few = new ArrayList<>(fewer.subList(0, differs + 1));
+                    at = Math.min(at, few.size() - 1);
+                }
+            }
+        }
+        return few;
+    }
+
+    /** Returns a call as it is, and with the keys of rows that are there from the start. */
+    private List<Step> alone(Step step, RewindPoint memoryStart) {
+        memory.rewind(memoryStart);
+        List<Step> steps = new ArrayList<>(List.of(step));
+        for (int i = 0; i < step.arguments().length; i++) {
+            Object argument = step.arguments()[i];
+            if (argument != null && EntityType.isEntity(argument.getClass(), memory.schema())) {
+                EntityType entity = EntityType.of(argument.getClass(), memory.schema());
+                for (Row row : memory.rows(entity.table(), Condition.ALL)) {
+                    @Nullable Object[] arguments = step.arguments().clone();
+                    arguments[i] = entity.shape()
+                            .make(prop -> entity.key().contains(prop)
+                                    ? row.get(
+                                            entity.columnOf(prop).orElseThrow().name())
+                                    : entity.shape().read(argument, prop));
+                    steps.add(new Step(step.method(), arguments));
+                }
+            }
+        }
+        return steps;
+    }
+
+    /** Returns the place of the first call at which both differ, or -1. */
+    private int replay(
+            List<Step> steps, Object fake, Object implementation, RewindPoint memoryStart, RewindPoint realStart) {
+        memory.rewind(memoryStart);
+        real.rewind(realStart);
+        for (int i = 0; i < steps.size(); i++) {
+            if (compare(steps.get(i), fake, implementation, true) != null) {
+                return i;
+            }
+        }
+        return -1;
+    }
+
+    private AssertionFailedError report(
+            List<Step> steps, Object fake, Object implementation, RewindPoint memoryStart, RewindPoint realStart) {
+        memory.rewind(memoryStart);
+        real.rewind(realStart);
+        StringBuilder text = new StringBuilder(implementation.getClass().getSimpleName() + " on " + real.description()
+                + " does not behave as the fake of " + type.getSimpleName() + ".");
+        Difference difference = null;
+        for (int i = 0; i < steps.size(); i++) {
+            difference = compare(steps.get(i), fake, implementation, true);
+            text.append("\n  ").append(i + 1).append(". ").append(steps.get(i));
+        }
+        Difference found = difference == null ? new Difference("(the same now)", "(the same now)") : difference;
+        text.append("\n     fake:  ")
+                .append(found.fake())
+                .append("\n     real:  ")
+                .append(found.real());
+        text.append("\nOne of the two is wrong, or the method means something else: then define it for the fake.");
+        return new AssertionFailedError(text.toString(), found.fake(), found.real());
+    }
+}

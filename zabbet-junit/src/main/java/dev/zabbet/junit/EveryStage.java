@@ -1,0 +1,47 @@
+package dev.zabbet.junit;
+
+import java.lang.annotation.Documented;
+import java.lang.annotation.ElementType;
+import java.lang.annotation.Inherited;
+import java.lang.annotation.Retention;
+import java.lang.annotation.RetentionPolicy;
+import java.lang.annotation.Target;
+import org.junit.jupiter.api.ClassTemplate;
+import org.junit.jupiter.api.extension.ExtendWith;
+
+/**
+ * Runs a test class on several stages, one after the other: in memory, on an embedded H2, and on each database that is
+ * configured. Each run is named in the report. Tests take the stage as with {@link Staged}, and their data access by
+ * {@link dev.zabbet.Stage#fakeOrReal}.
+ *
+ * <p>Where the acts of a test leave other rows on one stage than on the first, the test fails there and says in what:
+ * all values count but keys that the database numbers, and what it fills in by itself.
+ *
+ * <p>Needs JUnit 5.13 or later.
+ */
+@Documented
+@Inherited
+@ClassTemplate
+@Target(ElementType.TYPE)
+@Retention(RetentionPolicy.RUNTIME)
+@ExtendWith(EveryStageExtension.class)
+public @interface EveryStage {
+    /**
+     * The application's DDL: a resource on the class path, or a file. For a database whose DDL differs, a script beside it
+     * is taken, if there is one: {@code huts.mariadb.sql} for {@code huts.sql}; likewise h2, sqlite and postgresql.
+     */
+    String value() default "";
+
+    /** The DDL itself, where there is no script: statements separated by semicolons. */
+    String sql() default "";
+
+    /**
+     * Where to run: {@code "memory"}, {@code "h2"}, or JDBC URLs as {@link Staged#url} has them. A database of the test's
+     * own is made beside the one that a URL names. Without more said: memory, h2, and the URLs that the environment or the
+     * system property ZABBET_DATABASES lists, with blanks between them.
+     */
+    String[] on() default {};
+
+    /** The number that all invented values follow from. */
+    long variation() default 0;
+}

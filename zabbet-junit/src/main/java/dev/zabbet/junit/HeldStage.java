@@ -1,0 +1,49 @@
+package dev.zabbet.junit;
+
+import dev.zabbet.Stage;
+import dev.zabbet.store.RewindPoint;
+import java.util.concurrent.Semaphore;
+import org.jspecify.annotations.Nullable;
+
+/** The stage of a test class; one test at a time uses it, and finds it as the class set it up. */
+final class HeldStage implements AutoCloseable {
+    private final Stage stage;
+    private final Semaphore turn = new Semaphore(1);
+    private final @Nullable RewindPoint found;
+    private @Nullable RewindPoint start;
+
+    /** @param shared whether the database outlives the class, and has to be left as it was found */
+    HeldStage(Stage stage, boolean shared) {
+        this.stage = stage;
+        this.found = shared ? stage.mark() : null;
+    }
+
+    Stage stage() {
+        return stage;
+    }
+
+    void beforeEach() throws InterruptedException {
+        turn.acquire();
+        start = stage.mark();
+    }
+
+    void afterEach() {
+        try {
+            if (start != null) {
+                stage.rewind(start);
+            }
+        } finally {
+            start = null;
+            turn.release();
+        }
+    }
+
+    @Override
+    public void close() {
+        try (stage) {
+            if (found != null) {
+                stage.rewind(found);
+            }
+        }
+    }
+}

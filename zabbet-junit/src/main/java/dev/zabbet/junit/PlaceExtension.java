@@ -1,0 +1,90 @@
+package dev.zabbet.junit;
+
+import dev.zabbet.Stage;
+import java.util.function.Supplier;
+import javax.sql.DataSource;
+import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.extension.AfterClassTemplateInvocationCallback;
+import org.junit.jupiter.api.extension.AfterEachCallback;
+import org.junit.jupiter.api.extension.BeforeEachCallback;
+import org.junit.jupiter.api.extension.ExtensionContext;
+import org.junit.jupiter.api.extension.ParameterContext;
+import org.junit.jupiter.api.extension.ParameterResolver;
+import org.junit.jupiter.api.extension.TestExecutionExceptionHandler;
+
+/** Hands the stage of one run of a class to its tests, rewinds it after each, and compares what they leave. */
+final class PlaceExtension
+        implements BeforeEachCallback,
+                AfterEachCallback,
+                ParameterResolver,
+                TestExecutionExceptionHandler,
+                AfterClassTemplateInvocationCallback {
+    private final String place;
+    private final Supplier<Stage> opening;
+    private final LeftBehind left;
+    private @Nullable HeldStage held;
+
+    PlaceExtension(String place, Supplier<Stage> opening, LeftBehind left) {
+        this.place = place;
+        this.opening = opening;
+        this.left = left;
+    }
+
+    private synchronized HeldStage held() {
+        HeldStage known = held;
+        if (known == null) {
+            known = new HeldStage(opening.get(), false);
+            held = known;
+        }
+        return known;
+    }
+
+    @Override
+    public void beforeEach(ExtensionContext context) throws InterruptedException {
+        held().beforeEach();
+    }
+
+    @Override
+    public void afterEach(ExtensionContext context) {
+        try {
+            if (context.getExecutionException().isEmpty()) {
+                left.compare(testOf(context), place, held().stage().footprints());
+            }
+        } finally {
+            held().afterEach();
+        }
+    }
+
+    @Override
+    public void handleTestExecutionException(ExtensionContext context, Throwable failure) throws Throwable {
+        left.passedElsewhere(testOf(context))
+                .ifPresent(other -> failure.addSuppressed(
+                        new AssertionError("The same test passes " + other + "; it fails " + place + ".")));
+        throw failure;
+    }
+
+    /** Names a test without the run it belongs to. */
+    private static String testOf(ExtensionContext context) {
+        return context.getUniqueId().replaceAll("\\[class-template-invocation:#\\d+]", "");
+    }
+
+    @Override
+    public boolean supportsParameter(ParameterContext parameter, ExtensionContext context) {
+        Class<?> type = parameter.getParameter().getType();
+        return type == Stage.class || type == DataSource.class;
+    }
+
+    @Override
+    public Object resolveParameter(ParameterContext parameter, ExtensionContext context) {
+        Stage stage = held().stage();
+        return parameter.getParameter().getType() == Stage.class ? stage : stage.dataSource();
+    }
+
+    @Override
+    public synchronized void afterClassTemplateInvocation(ExtensionContext context) {
+        if (held != null) {
+            held.close();
+            held = null;
+        }
+    }
+}
