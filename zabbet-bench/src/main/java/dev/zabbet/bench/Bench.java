@@ -38,10 +38,15 @@ public final class Bench {
             }
         }
         targets.removeIf(t -> !t.isThere());
-        for (String job :
-                jobs.isEmpty() ? List.of("make", "schema", "act:100000", "act:1000000", "read", "load") : jobs) {
+        for (String job : jobs.isEmpty()
+                ? List.of("make", "fake", "schema", "act:100000", "act:1000000", "read", "load")
+                : jobs) {
             String[] parts = job.split(":");
             int size = parts.length > 1 ? Integer.parseInt(parts[1]) : parts[0].equals("schema") ? 200 : 1_000_000;
+            if (parts[0].equals("fake")) {
+                Faking.measure().forEach(System.out::println);
+                continue;
+            }
             if (parts[0].equals("make")) {
                 print("%s", Making.measure(Jdbc.schema(huts(Target.H2)), size));
                 continue;

@@ -3,7 +3,7 @@ package dev.zabbet.fake;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.value.Text;
 import java.lang.reflect.Method;
-import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Collections;
 import java.util.List;
 import java.util.Optional;
@@ -12,19 +12,19 @@ import org.jspecify.annotations.Nullable;
 /** A call that a fake, or what stands before a real object, has received. Immutable but for its outcome. */
 public final class Call {
     private final Method method;
-    private final List<@Nullable Object> arguments;
+    private final @Nullable Object[] arguments;
     private final String thread;
     private final long order;
     private volatile @Nullable Object result;
     private volatile @Nullable Throwable failure;
 
     Call(Method method, @Nullable Object[] arguments, long order) {
-        List<@Nullable Object> copies = new ArrayList<>(arguments.length);
-        for (Object argument : arguments) {
-            copies.add(Copies.of(argument));
+        @Nullable Object[] copies = new @Nullable Object[arguments.length];
+        for (int i = 0; i < copies.length; i++) {
+            copies[i] = Copies.of(arguments[i]);
         }
         this.method = method;
-        this.arguments = Collections.unmodifiableList(copies);
+        this.arguments = copies;
         this.thread = Thread.currentThread().getName();
         this.order = order;
     }
@@ -52,7 +52,7 @@ public final class Call {
 
     /** Returns the arguments as they were when the call came; what could be changed is a copy. */
     public List<@Nullable Object> arguments() {
-        return arguments;
+        return Collections.unmodifiableList(Arrays.asList(arguments));
     }
 
     /** Returns what was given back; empty if that was null or nothing, or the call failed. */
@@ -89,8 +89,8 @@ public final class Call {
     /** Returns the method and its arguments. */
     String asked() {
         StringBuilder text = new StringBuilder(method.getName()).append('(');
-        for (int i = 0; i < arguments.size(); i++) {
-            text.append(i == 0 ? "" : ", ").append(shown(arguments.get(i)));
+        for (int i = 0; i < arguments.length; i++) {
+            text.append(i == 0 ? "" : ", ").append(shown(arguments[i]));
         }
         return text.append(')').toString();
     }

@@ -28,6 +28,7 @@ final class Mediator implements InvocationHandler {
     private final Map<Method, MethodHandle> defaults = new ConcurrentHashMap<>();
     private final Map<Method, RuleBook> rules = new ConcurrentHashMap<>();
     private volatile boolean strict;
+    private volatile boolean ruled;
     final CallLog.Of log;
 
     Mediator(
@@ -58,6 +59,7 @@ final class Mediator implements InvocationHandler {
     }
 
     RuleBook rules(Method method) {
+        ruled = true;
         return rules.computeIfAbsent(method, m -> new RuleBook());
     }
 
@@ -67,6 +69,7 @@ final class Mediator implements InvocationHandler {
 
     void forgetRules() {
         rules.clear();
+        ruled = false;
         strict = false;
         log.clear();
     }
@@ -86,7 +89,7 @@ final class Mediator implements InvocationHandler {
         }
         Call call = log.begin(method, arguments);
         try {
-            RuleBook book = rules.isEmpty() ? null : rules.get(method);
+            RuleBook book = ruled ? rules.get(method) : null;
             Rule rule = book == null ? null : book.next(arguments);
             if (rule == null && strict) {
                 throw new AssertionError("Unexpected call of " + type.getSimpleName() + ": " + call.asked()

@@ -34,6 +34,7 @@ class DocsExamplesTest {
             import dev.zabbet.examples.story.*;
             import dev.zabbet.expect.*;
             import dev.zabbet.factory.*;
+            import dev.zabbet.fake.Rules;
             import dev.zabbet.jdbc.*;
             import dev.zabbet.junit.*;
             import dev.zabbet.row.Row;
@@ -100,7 +101,7 @@ class DocsExamplesTest {
 
     private static JavaFileObject source(String code, int number, Path file) {
         String name = "Example" + number;
-        boolean whole = Pattern.compile("(?m)^(@Staged.*\n)?(public )?(final )?class \\w+")
+        boolean whole = Pattern.compile("(?m)^(@(Staged|EveryStage).*\n)?(public )?(final )?class \\w+")
                 .matcher(code)
                 .find();
         String own = code.replaceAll("(?m)^import .*\n", "");

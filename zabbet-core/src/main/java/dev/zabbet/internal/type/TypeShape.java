@@ -200,7 +200,7 @@ public final class TypeShape<T> {
         for (int i = 0; i < values.length; i++) {
             arguments[i] = fitted(all.get(i), values[i]);
         }
-        return construct(Arrays.asList(arguments));
+        return construct(arguments);
     }
 
     /** Tells whether objects can be changed by writing their fields. */
@@ -285,19 +285,24 @@ public final class TypeShape<T> {
     }
 
     private T construct(List<@Nullable Object> arguments) {
+        return construct(arguments.toArray());
+    }
+
+    private T construct(@Nullable Object[] arguments) {
         try {
             if (!byFields) {
-                return constructor.newInstance(arguments.toArray());
+                return constructor.newInstance(arguments);
             }
             T object = constructor.newInstance();
             int at = 0;
             for (Part part : parts.values()) {
-                ((Field) part.reader()).set(object, arguments.get(at++));
+                ((Field) part.reader()).set(object, arguments[at++]);
             }
             return object;
         } catch (InvocationTargetException e) {
             throw new ZabbetException(
-                    "The constructor of " + type.getSimpleName() + " refused " + arguments + ": " + e.getCause(),
+                    "The constructor of " + type.getSimpleName() + " refused " + Arrays.toString(arguments) + ": "
+                            + e.getCause(),
                     e.getCause());
         } catch (ReflectiveOperationException | IllegalArgumentException e) {
             throw new ZabbetException("An object of " + type.getName() + " cannot be made: " + e, e);

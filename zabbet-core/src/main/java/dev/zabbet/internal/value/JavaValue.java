@@ -109,7 +109,15 @@ public final class JavaValue {
         if (!type.isPrimitive()) {
             return type;
         }
-        return java.lang.invoke.MethodType.methodType(type).wrap().returnType();
+        return type == long.class
+                ? Long.class
+                : type == int.class
+                        ? Integer.class
+                        : type == boolean.class
+                                ? Boolean.class
+                                : java.lang.invoke.MethodType.methodType(type)
+                                        .wrap()
+                                        .returnType();
     }
 
     private static DataType typeOf(Class<?> type, Kind kind) {
