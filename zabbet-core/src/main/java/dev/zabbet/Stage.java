@@ -33,9 +33,11 @@ import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.ConstraintException;
 import dev.zabbet.store.MemoryStore;
+import dev.zabbet.store.Permits;
 import dev.zabbet.store.RewindPoint;
 import dev.zabbet.store.Store;
 import dev.zabbet.store.Watch;
+import java.sql.SQLException;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
@@ -43,6 +45,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
 import java.util.stream.Stream;
 import javax.sql.DataSource;
@@ -63,11 +66,40 @@ public final class Stage implements AutoCloseable {
     private final StageClock clock;
     private final long variation;
     private final Ground ground;
-    private final List<Footprint> footprints = new ArrayList<>();
+    private final List<Footprint> footprints;
+    private final Map<String, Permits> permits;
+    private final @Nullable String role;
     private final Defined defined;
     private final Fakes fakes;
 
-    private Stage(Store store, StageClock clock, long variation, Defined defined, Fakes fakes) {
+    private Stage(Store store, StageClock clock, long variation) {
+        this(store, clock, variation, new Defined(), null);
+    }
+
+    private Stage(Store store, StageClock clock, long variation, Defined defined, @Nullable Stage like) {
+        this(
+                store,
+                clock,
+                variation,
+                defined,
+                like == null ? new Fakes(new CallLog(), defined) : like.fakes,
+                like == null ? new ArrayList<>() : like.footprints,
+                like == null ? new ConcurrentHashMap<>() : like.permits,
+                like == null ? null : like.role);
+    }
+
+    private Stage(
+            Store store,
+            StageClock clock,
+            long variation,
+            Defined defined,
+            Fakes fakes,
+            List<Footprint> footprints,
+            Map<String, Permits> permits,
+            @Nullable String role) {
+        this.footprints = footprints;
+        this.permits = permits;
+        this.role = role;
         this.defined = defined;
         this.fakes = fakes;
         this.store = store;
@@ -84,8 +116,7 @@ public final class Stage implements AutoCloseable {
      */
     public static Stage on(Function<? super Clock, ? extends Store> opener) {
         StageClock clock = new StageClock(START);
-        Defined defined = new Defined();
-        return new Stage(opener.apply(clock), clock, variationProperty(), defined, new Fakes(new CallLog(), defined));
+        return new Stage(opener.apply(clock), clock, variationProperty());
     }
 
     private static long variationProperty() {
@@ -114,7 +145,7 @@ public final class Stage implements AutoCloseable {
 
     /** Returns this very stage, store and clock and all, but with values that follow from another number. */
     public Stage inVariation(long other) {
-        return new Stage(store, clock, other, defined, fakes);
+        return new Stage(store, clock, other, defined, this);
     }
 
     /** Returns this stage's clock, to be given to the application. It stands still until {@link #advance} moves it. */
@@ -138,9 +169,65 @@ public final class Stage implements AutoCloseable {
      * @throws ZabbetException if the rows live in memory, where there is none
      */
     public DataSource dataSource() {
-        return store.dataSource()
+        String as = role;
+        return (as == null ? store.dataSource() : store.dataSource(as))
                 .orElseThrow(() -> new ZabbetException("This stage's rows live in " + store.description()
                         + ", where there is no data source. Open it on a database, or use a fake of the data access."));
+    }
+
+    /**
+     * Returns this very stage as the application sees it under a role: on PostgreSQL connections of {@link #dataSource()}
+     * have the role set, so that its rights and row-level policies apply; in memory fakes see and do what
+     * {@link #permits} allows. Arranging and asserting go on with full rights.
+     *
+     * @throws ZabbetException if the stage is on another database
+     */
+    public Stage asRole(String name) {
+        Words.notNull(name, "name", "Stage.asRole");
+        if (!(store instanceof MemoryStore) && store.dataSource(name).isEmpty()) {
+            throw new ZabbetException(
+                    "A stage is entered under a role on PostgreSQL and in memory; this one's rows live in "
+                            + store.description() + ".");
+        }
+        return new Stage(store, clock, variation, defined, fakes, footprints, permits, name);
+    }
+
+    /**
+     * Returns what a role may do with rows in memory, to allow more: nothing is allowed that is not said.
+     *
+     * @throws ZabbetException if the stage is on a database, where the database's own rights count
+     */
+    public Permits permits(String name) {
+        Words.notNull(name, "name", "Stage.permits");
+        if (!(store instanceof MemoryStore)) {
+            throw new ZabbetException("Permits are for rows in memory; in " + store.description()
+                    + " the rights count that the database has granted.");
+        }
+        return permits.computeIfAbsent(name, n -> new Permits(schema(), n));
+    }
+
+    /**
+     * Runs code under test that has to be denied by the rights of its role: what it throws, or a cause of that, has the
+     * SQLState 42501.
+     *
+     * @return what it threw, and what it left all the same
+     * @throws AssertionError if it is not denied
+     */
+    public Failed<Throwable> actDenied(Action code) {
+        Failed<Throwable> failed = actFailing(Throwable.class, code);
+        for (Throwable at = failed.failure(); at != null; at = at.getCause()) {
+            boolean denied = at instanceof ConstraintException refusal
+                    ? refusal.sqlState().equals(ConstraintException.DENIED)
+                    : at instanceof SQLException sql && ConstraintException.DENIED.equals(sql.getSQLState());
+            if (denied) {
+                return failed;
+            }
+        }
+        throw new AssertionFailedError(
+                "The act should have been denied by the rights of its role; it threw " + failed.failure() + ".",
+                "SQLState " + ConstraintException.DENIED,
+                failed.failure().toString(),
+                failed.failure());
     }
 
     /**
@@ -407,7 +494,8 @@ public final class Stage implements AutoCloseable {
     public <R> R fake(Class<R> type, Function<? super ConstraintException, ? extends @Nullable Throwable> translation) {
         Words.notNull(type, "type", "Stage.fake");
         if (store instanceof MemoryStore memory) {
-            return fakes.fake(type, memory, translation);
+            String as = role;
+            return fakes.fake(type, as == null ? memory : memory.as(permits(as)), translation);
         }
         throw new ZabbetException("A fake of " + type.getSimpleName()
                 + " needs rows in memory; this stage's rows live in " + store.description()

@@ -2,7 +2,7 @@ package dev.zabbet.fake;
 
 import dev.zabbet.row.Row;
 import dev.zabbet.store.Condition;
-import dev.zabbet.store.MemoryStore;
+import dev.zabbet.store.MemoryRows;
 import java.lang.reflect.Method;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -23,12 +23,12 @@ final class BehaviourReader {
     private static final Set<String> COUNTING = Set.of("count", "exists", "has", "contains", "is");
 
     private final Class<?> type;
-    private final MemoryStore store;
+    private final MemoryRows store;
     private final Map<Class<?>, EntityType> entities = new LinkedHashMap<>();
     private final List<Class<?>> known = new ArrayList<>();
     private final @Nullable Unit unit;
 
-    BehaviourReader(Class<?> type, List<Method> methods, MemoryStore store) {
+    BehaviourReader(Class<?> type, List<Method> methods, MemoryRows store) {
         this.type = type;
         this.store = store;
         Set<Class<?>> found = new LinkedHashSet<>();

@@ -5,7 +5,7 @@ import dev.zabbet.internal.type.MethodName;
 import dev.zabbet.internal.value.JavaValue;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Kind;
-import dev.zabbet.store.MemoryStore;
+import dev.zabbet.store.MemoryRows;
 import java.lang.invoke.MethodType;
 import java.lang.reflect.Method;
 import java.util.ArrayList;
@@ -30,7 +30,7 @@ public final class Defined {
         definitions.put(MethodName.ofMethod(method, "define(method, definition)"), definition);
     }
 
-    synchronized Optional<Behaviour> find(Class<?> type, Method method, MemoryStore store) {
+    synchronized Optional<Behaviour> find(Class<?> type, Method method, MemoryRows store) {
         String descriptor = MethodType.methodType(method.getReturnType(), method.getParameterTypes())
                 .toMethodDescriptorString();
         for (Map.Entry<MethodName, Definition> entry : definitions.entrySet()) {
@@ -49,7 +49,7 @@ public final class Defined {
     }
 
     /** Brings what a definition gave into the form that the method declares. */
-    private static @Nullable Object answered(Signature signature, @Nullable Object given, MemoryStore store) {
+    private static @Nullable Object answered(Signature signature, @Nullable Object given, MemoryRows store) {
         Class<?> result = signature.resultClass();
         if (result == void.class) {
             return null;
@@ -101,7 +101,7 @@ public final class Defined {
                 + whole.getClass().getSimpleName() + ", and it returns " + result.getSimpleName() + ".");
     }
 
-    private static @Nullable Object object(Signature signature, @Nullable Object element, MemoryStore store) {
+    private static @Nullable Object object(Signature signature, @Nullable Object element, MemoryRows store) {
         if (!(element instanceof Row row)) {
             return element;
         }

@@ -4,7 +4,7 @@ import dev.zabbet.internal.type.Prop;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.store.Condition;
-import dev.zabbet.store.MemoryStore;
+import dev.zabbet.store.MemoryRows;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Objects;
@@ -22,7 +22,7 @@ final class Deleting {
         return VERBS.contains(verb);
     }
 
-    static Behaviour read(Signature signature, EntityType entity, MemoryStore store) throws NotUnderstood {
+    static Behaviour read(Signature signature, EntityType entity, MemoryRows store) throws NotUnderstood {
         Class<?> result = signature.resultClass();
         boolean counted = result == void.class
                 || result == boolean.class
@@ -69,7 +69,7 @@ final class Deleting {
         }
     }
 
-    private static int delete(EntityType entity, MemoryStore store, @Nullable Object object) {
+    private static int delete(EntityType entity, MemoryRows store, @Nullable Object object) {
         Object given =
                 Objects.requireNonNull(object, () -> "A " + entity.type().getSimpleName() + " to delete is null.");
         Condition where = Condition.ALL;

@@ -3,7 +3,7 @@ package dev.zabbet.fake;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.store.ConstraintException;
-import dev.zabbet.store.MemoryStore;
+import dev.zabbet.store.MemoryRows;
 import java.lang.reflect.Method;
 import java.lang.reflect.Modifier;
 import java.lang.reflect.Proxy;
@@ -40,7 +40,7 @@ public final class Fakes {
      */
     public <R> R fake(
             Class<R> type,
-            MemoryStore store,
+            MemoryRows store,
             Function<? super ConstraintException, ? extends @Nullable Throwable> translation) {
         requireInterface(type, "A fake");
         List<Method> methods = methods(type);

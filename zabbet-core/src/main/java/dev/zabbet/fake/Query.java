@@ -9,7 +9,7 @@ import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.store.Condition;
-import dev.zabbet.store.MemoryStore;
+import dev.zabbet.store.MemoryRows;
 import java.lang.reflect.Type;
 import java.util.ArrayList;
 import java.util.Comparator;
@@ -21,7 +21,7 @@ import org.jspecify.annotations.Nullable;
 /** Which rows a method means, by its name and the arguments of a call. */
 final class Query {
     private final EntityType entity;
-    private final MemoryStore store;
+    private final MemoryRows store;
     private final Signature signature;
     private final Phrase phrase;
     private final Where where;
@@ -34,7 +34,7 @@ final class Query {
 
     private Query(
             EntityType entity,
-            MemoryStore store,
+            MemoryRows store,
             Signature signature,
             Phrase phrase,
             Where where,
@@ -47,12 +47,12 @@ final class Query {
         this.windows = windows;
     }
 
-    static Query read(Signature signature, EntityType entity, MemoryStore store) throws NotUnderstood {
+    static Query read(Signature signature, EntityType entity, MemoryRows store) throws NotUnderstood {
         return read(signature, entity, store, 0);
     }
 
     /** @param first the first parameter that is about which rows */
-    static Query read(Signature signature, EntityType entity, MemoryStore store, int first) throws NotUnderstood {
+    static Query read(Signature signature, EntityType entity, MemoryRows store, int first) throws NotUnderstood {
         Phrase phrase = Phrase.read(signature.name(), entity);
         List<Integer> windows = new ArrayList<>();
         int wanted = first + phrase.arguments();

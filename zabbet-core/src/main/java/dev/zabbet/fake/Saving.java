@@ -7,7 +7,7 @@ import dev.zabbet.internal.value.JavaValue;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.store.Condition;
-import dev.zabbet.store.MemoryStore;
+import dev.zabbet.store.MemoryRows;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -25,7 +25,7 @@ final class Saving {
     private static final Set<String> ASSIGNED = Set.of("upsert", "merge", "put");
 
     private final EntityType entity;
-    private final MemoryStore store;
+    private final MemoryRows store;
     private final String what;
     private final Mode mode;
 
@@ -36,7 +36,7 @@ final class Saving {
         ASSIGNED
     }
 
-    private Saving(EntityType entity, MemoryStore store, String what, Mode mode) {
+    private Saving(EntityType entity, MemoryRows store, String what, Mode mode) {
         this.entity = entity;
         this.store = store;
         this.what = what;
@@ -58,7 +58,7 @@ final class Saving {
                         : EITHER.contains(verb) ? Optional.of(Mode.EITHER) : Optional.empty();
     }
 
-    static Behaviour read(Signature signature, EntityType entity, MemoryStore store) throws NotUnderstood {
+    static Behaviour read(Signature signature, EntityType entity, MemoryRows store) throws NotUnderstood {
         String verb = Phrase.verbOf(signature.name());
         Mode mode = mode(verb, signature.name()).orElseThrow();
         Saving saving = new Saving(entity, store, signature.describe(), mode);

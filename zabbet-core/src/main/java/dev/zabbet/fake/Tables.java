@@ -3,7 +3,7 @@ package dev.zabbet.fake;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
-import dev.zabbet.store.MemoryStore;
+import dev.zabbet.store.MemoryRows;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Stream;
@@ -11,9 +11,9 @@ import org.jspecify.annotations.Nullable;
 
 /** The rows behind a fake, for a {@link Definition}. What is written obeys the schema's constraints. */
 public final class Tables {
-    private final MemoryStore store;
+    private final MemoryRows store;
 
-    Tables(MemoryStore store) {
+    Tables(MemoryRows store) {
         this.store = store;
     }
 

@@ -1,7 +1,7 @@
 package dev.zabbet.fake;
 
 import dev.zabbet.row.Row;
-import dev.zabbet.store.MemoryStore;
+import dev.zabbet.store.MemoryRows;
 import dev.zabbet.store.MemoryTransaction;
 import java.util.ArrayList;
 import java.util.IdentityHashMap;
@@ -23,7 +23,7 @@ final class Unit {
             Set.of("rollback", "abort", "discard", "discardChanges", "rollbackTransaction", "cancelChanges");
     private static final Set<String> CLOSE = Set.of("close", "dispose");
 
-    private final MemoryStore store;
+    private final MemoryRows store;
     private final boolean writesChanges;
     private final List<Pending> pending = new ArrayList<>();
     private final Map<Object, Read> read = new IdentityHashMap<>();
@@ -35,7 +35,7 @@ final class Unit {
 
     private record Read(EntityType entity, Row row) {}
 
-    Unit(MemoryStore store, boolean writesChanges) {
+    Unit(MemoryRows store, boolean writesChanges) {
         this.store = store;
         this.writesChanges = writesChanges;
     }

@@ -9,6 +9,9 @@ import org.jspecify.annotations.Nullable;
 public final class ConstraintException extends ZabbetException {
     private static final long serialVersionUID = 1L;
 
+    /** The SQLState of what a role may not do (ISO 9075, class 42; PostgreSQL's "insufficient privilege"). */
+    public static final String DENIED = "42501";
+
     private final String table;
     private final @Nullable String constraint;
     private final String sqlState;

@@ -19,6 +19,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Consumer;
+import java.util.function.Predicate;
 import javax.sql.DataSource;
 import org.jspecify.annotations.Nullable;
 
@@ -33,7 +34,7 @@ import org.jspecify.annotations.Nullable;
  *
  * <p>{@link #notEnforced()} names the constraints that are not understood here, and so not enforced.
  */
-public final class MemoryStore implements Store {
+public final class MemoryStore implements Store, MemoryRows {
     private static final long PATIENCE = 5_000; // milliseconds
 
     private final Schema schema;
@@ -91,6 +92,7 @@ public final class MemoryStore implements Store {
      *
      * @throws ZabbetException if the thread has one open already, or another thread's is still open after five seconds
      */
+    @Override
     public synchronized MemoryTransaction begin() {
         if (open != null && open.isMine()) {
             throw new ZabbetException("This thread has a transaction open already; commit it or roll it back first.");
@@ -102,6 +104,7 @@ public final class MemoryStore implements Store {
     }
 
     /** Returns the transaction that the current thread has open. */
+    @Override
     public synchronized Optional<MemoryTransaction> transaction() {
         return Optional.ofNullable(open).filter(MemoryTransaction::isMine);
     }
@@ -212,33 +215,38 @@ public final class MemoryStore implements Store {
         }
     }
 
-    /**
-     * Stores one row; columns left out get their number, default or null. Values may have any form that converts; they
-     * are rounded as a database rounds.
-     *
-     * @return the row as stored, with all columns
-     * @throws ConstraintException if a constraint refuses it
-     */
-    public synchronized Row insert(Table table, Row row) {
+    @Override
+    public Row insert(Table table, Row row) {
+        return insert(table, row, stored -> {});
+    }
+
+    /** @param allowed throws if the row, as it is stored, may not be */
+    synchronized Row insert(Table table, Row row, Consumer<Row> allowed) {
         MemoryTable rows = rows(table);
         @Nullable Object[] values = new @Nullable Object[rows.names.size()];
         boolean[] given = new boolean[values.length];
         set(rows, values, given, row);
         @Nullable Object[][] stored = new @Nullable Object[1][];
-        statement(() -> stored[0] = insert(rows, values, given));
+        statement(() -> {
+            stored[0] = insert(rows, values, given);
+            allowed.accept(Row.of(rows.names, stored[0]));
+        });
         return Row.of(rows.names, stored[0]);
     }
 
+    @Override
+    public int update(Table table, Condition where, Row changes) {
+        return update(table, where, row -> true, changes, changed -> {});
+    }
+
     /**
-     * Changes columns of all rows for which a condition holds.
-     *
-     * @return how many rows were changed
-     * @throws ConstraintException if a constraint refuses one; nothing is changed then
+     * @param there which of the rows are there for whoever asks
+     * @param allowed throws if a row, as it is changed, may not be
      */
-    public synchronized int update(Table table, Condition where, Row changes) {
+    synchronized int update(Table table, Condition where, Predicate<Row> there, Row changes, Consumer<Row> allowed) {
         MemoryTable rows = rows(table);
         awaitTurn();
-        List<Object> keys = matching(rows, where, true);
+        List<Object> keys = matching(rows, where, there);
         statement(() -> {
             for (Object key : keys) {
                 @Nullable Object[] values = rows.get(key);
@@ -246,10 +254,17 @@ public final class MemoryStore implements Store {
                     @Nullable Object[] changed = values.clone();
                     set(rows, changed, new boolean[changed.length], changes);
                     replace(rows, key, changed);
+                    allowed.accept(Row.of(rows.names, changed));
                 }
             }
         });
         return keys.size();
+    }
+
+    private List<Object> matching(MemoryTable table, Condition where, Predicate<Row> there) {
+        List<Object> keys = matching(table, where, true);
+        keys.removeIf(key -> !there.test(Row.of(table.names, requireRow(table, key))));
+        return keys;
     }
 
     private void set(MemoryTable table, @Nullable Object[] values, boolean[] given, Row row) {
@@ -277,18 +292,23 @@ public final class MemoryStore implements Store {
         }
     }
 
-    /**
-     * Deletes all rows for which a condition holds, and what their references take along.
-     *
-     * @return how many rows were deleted, without those taken along
-     * @throws ConstraintException if another row refers to one of them; nothing is deleted then
-     */
-    public synchronized int delete(Table table, Condition where) {
+    @Override
+    public int delete(Table table, Condition where) {
+        return delete(table, where, row -> true);
+    }
+
+    /** @param there which of the rows are there for whoever asks */
+    synchronized int delete(Table table, Condition where, Predicate<Row> there) {
         MemoryTable rows = rows(table);
         awaitTurn();
-        List<Object> keys = matching(rows, where, true);
+        List<Object> keys = matching(rows, where, there);
         statement(() -> keys.forEach(key -> delete(rows, key)));
         return keys.size();
+    }
+
+    /** Returns the rows as a role sees them. */
+    public MemoryRows as(Permits permits) {
+        return new PermittedRows(this, permits);
     }
 
     @Override
@@ -299,6 +319,16 @@ public final class MemoryStore implements Store {
             MemoryTable rows = rows(table);
             List.copyOf(rows.keys()).forEach(key -> delete(rows, key));
         }));
+    }
+
+    @Override
+    public List<Row> rows(Table table, Condition where) {
+        return Store.super.rows(table, where);
+    }
+
+    @Override
+    public boolean holds(Table table, Condition where) {
+        return Store.super.holds(table, where);
     }
 
     @Override
@@ -318,6 +348,7 @@ public final class MemoryStore implements Store {
     }
 
     /** Finds the row of a table that has this key, a single value. */
+    @Override
     public synchronized Optional<Row> find(Table table, Object key) {
         MemoryTable rows = rows(table);
         Object sought = MemoryTable.lookup(key);

@@ -105,6 +105,11 @@ public interface Store extends AutoCloseable {
     /** Returns the source of connections for the application, if this store is a database. */
     Optional<DataSource> dataSource();
 
+    /** Returns the source of connections for the application under a role, if this store is a database that has roles. */
+    default Optional<DataSource> dataSource(String role) {
+        return Optional.empty();
+    }
+
     /** Lets go of what the store holds; a database that lives only for this store ends with it. */
     @Override
     void close();

@@ -212,6 +212,13 @@ final class JdbcStore implements Store {
     }
 
     @Override
+    public Optional<DataSource> dataSource(String role) {
+        return dialect instanceof PostgresDialect
+                ? Optional.of(new RoleDataSource(dataSource, role))
+                : Optional.empty();
+    }
+
+    @Override
     public long reserve(Table table, int count) {
         return session.call("The keys of " + table.name() + " cannot be reserved", connection -> {
             Optional<Column> numbered = table.numberedColumn();
