@@ -12,6 +12,7 @@ module dev.zabbet.core {
     exports dev.zabbet.factory;
     exports dev.zabbet.expect;
     exports dev.zabbet.fake;
+    exports dev.zabbet.seed;
     exports dev.zabbet.internal.text to
             dev.zabbet.jdbc,
             dev.zabbet.files,
@@ -23,4 +24,5 @@ module dev.zabbet.core {
             dev.zabbet.cli;
 
     uses dev.zabbet.expect.RowNotation;
+    uses dev.zabbet.seed.SeedNotation;
 }

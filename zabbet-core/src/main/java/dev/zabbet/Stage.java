@@ -30,6 +30,9 @@ import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
+import dev.zabbet.seed.Loaded;
+import dev.zabbet.seed.Seed;
+import dev.zabbet.seed.Seeding;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.ConstraintException;
 import dev.zabbet.store.MemoryStore;
@@ -281,6 +284,27 @@ public final class Stage implements AutoCloseable {
     public void addMany(int count, Factory<?> factory) {
         Words.notNull(factory, "factory", "Stage.addMany");
         Made.storedOnly(plan(count, factory), store);
+    }
+
+    /**
+     * Stores a seed, all of it or nothing. Columns that it leaves out are filled as a factory fills them, with the parents
+     * that are needed.
+     *
+     * @return its labelled rows, as stored
+     * @throws ZabbetException if something is wrong with the seed; the message says all that is, each with its place
+     */
+    public Loaded load(Seed seed) {
+        return Seeding.store(Words.notNull(seed, "seed", "Stage.load"), store, clock, variation);
+    }
+
+    /**
+     * Tries a seed without storing anything.
+     *
+     * @return how many rows of each table it would be, in storing order
+     * @throws ZabbetException if something is wrong with it, as {@link #load}
+     */
+    public Map<String, Integer> validate(Seed seed) {
+        return Seeding.validate(Words.notNull(seed, "seed", "Stage.validate"), store, clock, variation);
     }
 
     /**

@@ -1,9 +1,13 @@
 package dev.zabbet.factory;
 
+import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
+import dev.zabbet.store.Load;
+import dev.zabbet.store.RowSource;
 import java.time.Clock;
 import java.util.List;
+import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -67,6 +71,27 @@ public final class Plan {
         int rows = Math.addExact(Math.multiplyExact(each, roots), once);
         long first = ground.reserve(table, Math.addExact(rows, beyond)) + beyond;
         own.forEach(n -> n.number(variation, n.once ? first + (long) each * roots : first, each));
+    }
+
+    /** Returns all rows, in an order in which they can be stored. */
+    public Load load() {
+        return PlanLoad.of(this, null);
+    }
+
+    /** Tells whether rows of {@link #load} are those that were asked for, and no parents or children of them. */
+    public boolean isRoot(RowSource source) {
+        return PlanLoad.nodeOf(source) == nodes.get(0);
+    }
+
+    /**
+     * Returns a value of a row that was asked for; empty if it is null or left to the store.
+     *
+     * @param row the row, from 0
+     */
+    public Optional<Object> root(int row, Column column) {
+        Node node = nodes.get(0);
+        int at = node.table.requirePosition(column.name());
+        return node.isLeftOut(at) ? Optional.empty() : Optional.ofNullable(value(node, row, at));
     }
 
     List<Node> nodes() {

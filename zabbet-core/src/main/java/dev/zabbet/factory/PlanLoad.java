@@ -91,6 +91,10 @@ final class PlanLoad {
         return later;
     }
 
+    static @Nullable Node nodeOf(RowSource source) {
+        return source instanceof NodeRows rows ? rows.node : null;
+    }
+
     /** Some columns of a node's rows. */
     private static final class NodeRows implements RowSource {
         private final Node node;

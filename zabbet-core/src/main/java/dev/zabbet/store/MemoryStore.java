@@ -41,6 +41,7 @@ public final class MemoryStore implements Store, MemoryRows {
     private final Map<String, MemoryTable> tables = new LinkedHashMap<>();
     private final MemoryReferences references;
     private final MemoryLog log = new MemoryLog();
+    private final Map<String, Row> labels = new LinkedHashMap<>();
     private @Nullable MemoryTransaction open;
 
     private record Point(int size, Map<String, Long> counters) implements RewindPoint {}
@@ -180,6 +181,7 @@ public final class MemoryStore implements Store, MemoryRows {
         statement(() -> {
             load.inserts().forEach(this::insertAll);
             load.updates().forEach(this::fillAll);
+            load.labels().forEach(label -> labels.put(label.table().name() + "\n" + label.label(), label.key()));
         });
     }
 
@@ -329,6 +331,19 @@ public final class MemoryStore implements Store, MemoryRows {
     @Override
     public boolean holds(Table table, Condition where) {
         return Store.super.holds(table, where);
+    }
+
+    @Override
+    public synchronized Optional<Row> labelled(Table table, String label) {
+        Row key = labels.get(table.name() + "\n" + label);
+        if (key == null) {
+            return Optional.empty();
+        }
+        Condition where = Condition.ALL;
+        for (String column : key.columns()) {
+            where = where.and(new Condition.Equal(column, key.get(column)));
+        }
+        return rows(table, where).stream().findFirst();
     }
 
     @Override

@@ -39,6 +39,11 @@ public interface Store extends AutoCloseable {
      */
     void store(Load load);
 
+    /** Finds the stored row that was given a label when it was stored, in this process or an earlier one. */
+    default Optional<Row> labelled(Table table, String label) {
+        return Optional.empty();
+    }
+
     /**
      * Reads the rows for which a condition holds, in key order where the table has a key, and gives each to
      * {@code reader} with all columns in the table's order.

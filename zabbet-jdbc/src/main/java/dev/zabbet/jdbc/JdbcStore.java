@@ -234,7 +234,18 @@ final class JdbcStore implements Store {
 
     @Override
     public void store(Load load) {
-        session.run("The rows cannot be stored", connection -> new Storing(dialect, connection).store(load));
+        Labels labels = new Labels(dialect);
+        if (!load.labels().isEmpty()) {
+            session.run("The labels cannot be kept", labels::prepare);
+        }
+        session.run("The rows cannot be stored", connection -> new Storing(dialect, connection).store(load, labels));
+    }
+
+    @Override
+    public Optional<Row> labelled(Table table, String label) {
+        Optional<Condition> key = session.call(
+                "The labels cannot be read", connection -> new Labels(dialect).find(connection, table, label));
+        return key.flatMap(where -> rows(table, where).stream().findFirst());
     }
 
     @Override

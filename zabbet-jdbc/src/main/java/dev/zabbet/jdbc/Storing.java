@@ -31,7 +31,7 @@ final class Storing {
         this.connection = connection;
     }
 
-    void store(Load load) throws SQLException {
+    void store(Load load, Labels labels) throws SQLException {
         boolean autoCommit = connection.getAutoCommit();
         connection.setAutoCommit(false);
         try {
@@ -53,6 +53,7 @@ final class Storing {
                                 columns.subList(fill.keyColumns(), columns.size()));
                 batches(rows, sql, order(columns.size(), fill.keyColumns()));
             }
+            labels.keep(connection, load.labels());
             connection.commit();
         } catch (SQLException | RuntimeException e) {
             connection.rollback();

@@ -1,0 +1,64 @@
+package dev.zabbet.seed;
+
+import dev.zabbet.error.UnknownNameException;
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.row.Row;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+
+/** What a seed has become: its labelled rows as stored, and how many rows of which table there are. Immutable. */
+public final class Loaded {
+    private final Map<String, Map<String, Row>> labelled;
+    private final Map<String, Integer> counts;
+
+    Loaded(Map<String, Map<String, Row>> labelled, Map<String, Integer> counts) {
+        this.labelled = labelled;
+        this.counts = counts;
+    }
+
+    /**
+     * Returns a labelled row as stored, with all columns.
+     *
+     * @throws UnknownNameException if there is no such label
+     * @throws ZabbetException if rows of several tables have it
+     */
+    public Row row(String label) {
+        List<String> tables = new ArrayList<>();
+        List<String> known = new ArrayList<>();
+        labelled.forEach((table, rows) -> {
+            known.addAll(rows.keySet());
+            if (rows.containsKey(label)) {
+                tables.add(table);
+            }
+        });
+        if (tables.isEmpty()) {
+            throw new UnknownNameException("labelled row", label, known);
+        }
+        if (tables.size() > 1) {
+            throw new ZabbetException("Rows of " + String.join(" and ", tables) + " have the label '" + label
+                    + "'; say which table: row(\"" + tables.get(0) + "\", \"" + label + "\").");
+        }
+        return row(tables.get(0), label);
+    }
+
+    /**
+     * Returns a labelled row of a table as stored, with all columns.
+     *
+     * @throws UnknownNameException if there is no such label in the table
+     */
+    public Row row(String table, String label) {
+        Map<String, Row> rows = labelled.getOrDefault(table, Map.of());
+        Row row = rows.get(label);
+        if (row == null) {
+            throw new UnknownNameException("labelled row of " + table, label, rows.keySet());
+        }
+        return row;
+    }
+
+    /** Returns how many rows of each table were stored, those that came along included, in storing order. */
+    public Map<String, Integer> counts() {
+        return new LinkedHashMap<>(counts);
+    }
+}

@@ -1,0 +1,231 @@
+package dev.zabbet.seed;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.row.Row;
+import java.io.IOException;
+import java.io.InputStream;
+import java.nio.charset.MalformedInputException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.ServiceLoader;
+import org.jspecify.annotations.Nullable;
+
+/** Rows with labels, ready to be stored together by {@code Stage.load}. Immutable; every method returns another seed. */
+public final class Seed {
+    /** The most bytes that a file may have. */
+    public static final long MOST_BYTES = 64L * 1024 * 1024;
+
+    private static final Seed EMPTY = new Seed(List.of(), null);
+
+    private final List<SeedRow> rows;
+    private final @Nullable Instant clock;
+
+    private Seed(List<SeedRow> rows, @Nullable Instant clock) {
+        this.rows = List.copyOf(rows);
+        this.clock = clock;
+    }
+
+    /** Returns a seed without rows. */
+    public static Seed empty() {
+        return EMPTY;
+    }
+
+    /** Returns a seed of these rows. */
+    public static Seed of(List<SeedRow> rows) {
+        return new Seed(rows, null);
+    }
+
+    /**
+     * Reads a seed: a row document in YAML or JSON, or a table in CSV or Markdown whose file is named like the table; of a
+     * folder all such files in it. Of several, each overlays those before it.
+     *
+     * @param first a file, a folder, or a resource on the class path that begins with a slash
+     * @throws ZabbetException if one is not found or cannot be read; the message gives file, line and column
+     */
+    public static Seed read(String first, String... more) {
+        Seed seed = one(first);
+        for (String next : more) {
+            seed = seed.and(one(next));
+        }
+        return seed;
+    }
+
+    private static Seed one(String where) {
+        Words.notNull(where, "where", "Seed.read");
+        Path path = Path.of(where);
+        if (Files.isDirectory(path)) {
+            return folder(path);
+        }
+        return notation(where).read(where, text(where));
+    }
+
+    private static Seed folder(Path folder) {
+        try (var files = Files.list(folder)) {
+            Seed seed = EMPTY;
+            List<String> names = files.map(Path::toString).sorted().toList();
+            for (String name : names) {
+                if (known().stream().anyMatch(n -> n.recognises(name))) {
+                    seed = seed.and(one(name));
+                }
+            }
+            if (seed.rows.isEmpty()) {
+                throw new ZabbetException("The folder " + folder + " holds no file that can be read:"
+                        + " .yaml, .yml, .json, .csv or .md are.");
+            }
+            return seed;
+        } catch (IOException e) {
+            throw new ZabbetException("The folder " + folder + " cannot be read: " + e, e);
+        }
+    }
+
+    private static List<SeedNotation> known() {
+        List<SeedNotation> known = new ArrayList<>();
+        ServiceLoader.load(SeedNotation.class, Seed.class.getClassLoader()).forEach(known::add);
+        return known;
+    }
+
+    private static SeedNotation notation(String name) {
+        List<SeedNotation> known = known();
+        return known.stream()
+                .filter(n -> n.recognises(name))
+                .findFirst()
+                .orElseThrow(() -> new ZabbetException("'" + name + "' is no file that a seed can be read from"
+                        + (known.isEmpty()
+                                ? "; the module zabbet-files, which reads them, is not on the class path."
+                                : ": its name has to end with .yaml, .yml, .json, .csv or .md, or it is a folder of"
+                                        + " such files.")));
+    }
+
+    /**
+     * Returns the text of a file, or of a resource on the class path.
+     *
+     * @throws ZabbetException if it is not found, not UTF-8, or longer than {@link #MOST_BYTES}
+     */
+    public static String text(String where) {
+        Path path = Path.of(where);
+        try {
+            if (Files.isRegularFile(path)) {
+                requireSize(where, Files.size(path));
+                return Files.readString(path);
+            }
+            String resource = where.startsWith("/") ? where.substring(1) : where;
+            ClassLoader loader = Optional.ofNullable(Thread.currentThread().getContextClassLoader())
+                    .orElse(Seed.class.getClassLoader());
+            try (InputStream in = loader.getResourceAsStream(resource)) {
+                if (in == null) {
+                    throw new ZabbetException("'" + where + "' is neither a file here (in "
+                            + Path.of("").toAbsolutePath() + ") nor a resource on the class path.");
+                }
+                byte[] bytes = in.readNBytes((int) MOST_BYTES + 1);
+                requireSize(where, bytes.length);
+                return new String(bytes, StandardCharsets.UTF_8);
+            }
+        } catch (MalformedInputException e) {
+            throw new ZabbetException("'" + where + "' is not written in UTF-8.", e);
+        } catch (IOException e) {
+            throw new ZabbetException("'" + where + "' cannot be read: " + e, e);
+        }
+    }
+
+    private static void requireSize(String where, long bytes) {
+        if (bytes > MOST_BYTES) {
+            throw new ZabbetException("'" + where + "' has " + (bytes >> 20) + " MB, and a seed at most "
+                    + (MOST_BYTES >> 20) + ". Split it into several files.");
+        }
+    }
+
+    /** Stands for the key of a labelled row, as a value of a row. */
+    public static SeedValue ref(String label) {
+        return new SeedValue.RowRef(Words.notNull(label, "label", "Seed.ref"));
+    }
+
+    /** Returns this seed with one row more. */
+    public Seed with(String table, Row values) {
+        return plus(new SeedRow(table, Optional.empty(), values, 1, "", Map.of()));
+    }
+
+    /**
+     * Returns this seed with one row more, that others may refer to.
+     *
+     * @param label unique in the table
+     */
+    public Seed with(String table, String label, Row values) {
+        return plus(
+                new SeedRow(table, Optional.of(Words.notNull(label, "label", "Seed.with")), values, 1, "", Map.of()));
+    }
+
+    /** Returns this seed with so many rows more that are alike. */
+    public Seed repeat(int times, String table, Row values) {
+        if (times < 1) {
+            throw new ZabbetException("repeat(" + times + ", …): at least 1 is needed.");
+        }
+        return plus(new SeedRow(table, Optional.empty(), values, times, "", Map.of()));
+    }
+
+    private Seed plus(SeedRow row) {
+        List<SeedRow> more = new ArrayList<>(rows);
+        more.add(row);
+        return new Seed(more, clock);
+    }
+
+    /** Returns this seed with another clock, from which relative times are counted; without one it is the stage's. */
+    public Seed withClock(@Nullable Instant other) {
+        return new Seed(rows, other);
+    }
+
+    /**
+     * Returns this seed overlaid by another: a labelled row that both have gets the other's columns over its own, all else
+     * is added, and the other's clock counts if it has one.
+     */
+    public Seed and(Seed over) {
+        Map<String, Integer> places = new LinkedHashMap<>();
+        List<SeedRow> all = new ArrayList<>(rows);
+        for (int i = 0; i < all.size(); i++) {
+            if (all.get(i).label().isPresent()) {
+                places.put(all.get(i).table() + "\n" + all.get(i).label().get(), i);
+            }
+        }
+        for (SeedRow row : over.rows) {
+            Integer at = row.label().isPresent()
+                    ? places.get(row.table() + "\n" + row.label().get())
+                    : null;
+            if (at == null) {
+                all.add(row);
+            } else {
+                all.set(at, overlaid(all.get(at), row));
+            }
+        }
+        return new Seed(all, over.clock == null ? clock : over.clock);
+    }
+
+    private static SeedRow overlaid(SeedRow base, SeedRow over) {
+        Map<String, @Nullable Object> values = base.values().asMap();
+        values.putAll(over.values().asMap());
+        Map<String, String> places = new LinkedHashMap<>(base.places());
+        places.putAll(over.places());
+        return new SeedRow(base.table(), base.label(), Row.of(values), 1, base.place(), places);
+    }
+
+    /** Returns the rows. */
+    public List<SeedRow> rows() {
+        return rows;
+    }
+
+    /** Returns the clock from which relative times are counted, if the seed says one. */
+    public Optional<Instant> clock() {
+        return Optional.ofNullable(clock);
+    }
+
+    @Override
+    public String toString() {
+        return "Seed of " + Words.count(rows.size(), "row");
+    }
+}

@@ -1,0 +1,19 @@
+package dev.zabbet.seed;
+
+/**
+ * A way to write seeds in files, found by {@link java.util.ServiceLoader}; the files module brings row documents, CSV and
+ * Markdown. Called when a seed is read. Implementations are stateless.
+ */
+public interface SeedNotation {
+    /** Tells whether a file is written in this notation, by its name. */
+    boolean recognises(String name);
+
+    /**
+     * Reads a seed.
+     *
+     * @param name the file's name, for messages
+     * @param text what the file holds
+     * @throws dev.zabbet.error.ZabbetException if it cannot be read; the message says where
+     */
+    Seed read(String name, String text);
+}

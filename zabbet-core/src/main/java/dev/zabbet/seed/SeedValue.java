@@ -1,0 +1,94 @@
+package dev.zabbet.seed;
+
+import dev.zabbet.factory.Values;
+import dev.zabbet.internal.text.Words;
+import java.time.temporal.TemporalAmount;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.function.Function;
+import org.jspecify.annotations.Nullable;
+
+/** A value of a seed's row that is worked out when the row is stored. Plain values stand for themselves. */
+public sealed interface SeedValue {
+
+    /**
+     * The key of a labelled row; in a reference of several columns all of them are set.
+     *
+     * @param label the label, unique in the table that is referred to
+     */
+    record RowRef(String label) implements SeedValue {
+        @Override
+        public String toString() {
+            return "{row: " + label + "}";
+        }
+    }
+
+    /**
+     * A time counted from the seed's clock: a {@link java.time.Duration} or {@link java.time.Period}.
+     *
+     * @param amount how far from the clock; negative before it
+     */
+    record FromClock(TemporalAmount amount) implements SeedValue {
+        @Override
+        public String toString() {
+            return "{after: " + amount + "}";
+        }
+    }
+
+    /**
+     * Values taken one after another, row by row of a repetition, from the start again after the last.
+     *
+     * @param values the values, plain or others
+     */
+    record InTurn(List<@Nullable Object> values) implements SeedValue {
+        /** Copies the values. */
+        public InTurn {
+            values = Collections.unmodifiableList(new ArrayList<>(values));
+        }
+
+        @Override
+        public String toString() {
+            return "{inTurn: " + values + "}";
+        }
+    }
+
+    /**
+     * An invented value of a kind.
+     *
+     * @param kind one of {@link #INVENTED}
+     */
+    record Invented(String kind) implements SeedValue {
+        Function<Values, Object> how() {
+            return Words.notNull(INVENTED.get(kind), "kind", "invent");
+        }
+
+        @Override
+        public String toString() {
+            return "{invent: " + kind + "}";
+        }
+    }
+
+    /** The kinds of invented values, by name. */
+    Map<String, Function<Values, Object>> INVENTED = invented();
+
+    private static Map<String, Function<Values, Object>> invented() {
+        Map<String, Function<Values, Object>> kinds = new LinkedHashMap<>();
+        kinds.put("personName", Values::personName);
+        kinds.put("email", Values::email);
+        kinds.put("phone", Values::phone);
+        kinds.put("place", Values::place);
+        kinds.put("street", Values::street);
+        kinds.put("company", Values::company);
+        kinds.put("word", Values::word);
+        kinds.put("sentence", Values::sentence);
+        kinds.put("paragraph", Values::paragraph);
+        kinds.put("uuid", Values::uuid);
+        kinds.put("now", Values::now);
+        kinds.put("today", Values::today);
+        kinds.put("ordinal", Values::ordinal);
+        return Collections.unmodifiableMap(kinds);
+    }
+}

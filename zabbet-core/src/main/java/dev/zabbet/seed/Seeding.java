@@ -1,0 +1,663 @@
+package dev.zabbet.seed;
+
+import dev.zabbet.error.UnknownNameException;
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.factory.Factory;
+import dev.zabbet.factory.Ground;
+import dev.zabbet.factory.Plan;
+import dev.zabbet.internal.text.Nearest;
+import dev.zabbet.internal.value.Canon;
+import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Check;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Kind;
+import dev.zabbet.schema.Reference;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import dev.zabbet.schema.UniqueKey;
+import dev.zabbet.store.Condition;
+import dev.zabbet.store.ConstraintException;
+import dev.zabbet.store.Load;
+import dev.zabbet.store.MemoryStore;
+import dev.zabbet.store.RowSource;
+import dev.zabbet.store.Store;
+import java.time.Clock;
+import java.time.DateTimeException;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.Period;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Works out the rows of a seed and stores them in one transaction. All rows are tried on a copy of the tables in memory
+ * first, so that what is wrong is said with its place, before anything is stored.
+ */
+public final class Seeding {
+    private static final int MOST_LOOKED_UP =
+            2000; // rows whose keys are looked up in the store before; it refuses the rest
+
+    private final Schema schema;
+    private final Store store;
+    private final Clock clock;
+    private final Instant now;
+    private final long variation;
+    private final Trouble trouble = new Trouble();
+    private final MemoryStore shadow;
+    private final Ground ground;
+    private final Map<String, Entry> labelled = new LinkedHashMap<>();
+    private final List<Entry> entries = new ArrayList<>();
+    private final List<RowSource> inserts = new ArrayList<>();
+    private final List<Load.Fill> fills = new ArrayList<>();
+    private final Set<Entry> inWork = new HashSet<>();
+    private final Map<String, Long> given = new HashMap<>();
+
+    /** A row of the seed on its way. */
+    private static final class Entry {
+        final SeedRow row;
+        final Table table;
+        final Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        boolean planned;
+
+        Entry(SeedRow row, Table table) {
+            this.row = row;
+            this.table = table;
+        }
+    }
+
+    private Seeding(Seed seed, Store store, Clock clock, long variation) {
+        this.schema = store.schema();
+        this.store = store;
+        this.clock = clock;
+        this.now = seed.clock().orElse(clock.instant());
+        this.variation = variation;
+        this.shadow = new MemoryStore(withoutReferences(schema), clock);
+        this.ground = ground(Ground.of(store));
+        seed.rows().forEach(this::read);
+        trouble.requireNone();
+    }
+
+    /**
+     * Stores a seed, all of it or nothing.
+     *
+     * @throws ZabbetException if something is wrong with it; the message says all that is, each with its place
+     */
+    public static Loaded store(Seed seed, Store store, Clock clock, long variation) {
+        Seeding seeding = new Seeding(seed, store, clock, variation);
+        seeding.plan();
+        Load load = seeding.load();
+        store.store(load);
+        return seeding.loaded(load);
+    }
+
+    /**
+     * Tries a seed on a copy of the tables in memory; nothing is stored.
+     *
+     * @return how many rows of each table it would be, in storing order
+     * @throws ZabbetException if something is wrong with it, as {@link #store}
+     */
+    public static Map<String, Integer> validate(Seed seed, Store store, Clock clock, long variation) {
+        Seeding seeding = new Seeding(seed, store, clock, variation);
+        seeding.plan();
+        return counts(seeding.load());
+    }
+
+    /** References are tested apart: what they lead to may be stored already. */
+    private static Schema withoutReferences(Schema schema) {
+        return new Schema(
+                schema.tables().stream()
+                        .map(t -> new Table(
+                                t.name(),
+                                t.sqlSchema(),
+                                t.sqlName(),
+                                t.columns(),
+                                t.primaryKey(),
+                                t.uniques(),
+                                List.of(),
+                                t.checks(),
+                                t.nature()))
+                        .toList(),
+                schema.enforcesTypes());
+    }
+
+    private Ground ground(Ground stored) {
+        return new Ground() {
+            @Override
+            public long reserve(Table table, int count) {
+                // MariaDB's counter moves only when rows are stored, so that it would give the same numbers again
+                long first = Math.max(stored.reserve(table, count), given.getOrDefault(table.name(), 0L) + 1);
+                given.put(table.name(), first + count - 1);
+                return first;
+            }
+
+            @Override
+            public Optional<Boolean> keeps(Table table, Check check, Row row) {
+                return stored.keeps(table, check, row);
+            }
+
+            @Override
+            public boolean isExact() {
+                return stored.isExact();
+            }
+
+            @Override
+            public boolean isStored(Table table, Condition condition) {
+                return shadow.holds(shadow.schema().require(table.name()), condition)
+                        || stored.isStored(table, condition);
+            }
+
+            @Override
+            public List<Row> rows(Table table, int most) {
+                return stored.rows(table, most);
+            }
+        };
+    }
+
+    /** Finds tables, columns and labels, and reads plain values as their columns' types. */
+    private void read(SeedRow row) {
+        Table table;
+        try {
+            table = schema.require(row.table());
+        } catch (UnknownNameException e) {
+            trouble.add(row.place(), e);
+            return;
+        }
+        Entry entry = new Entry(row, table);
+        for (String name : row.values().columns()) {
+            Optional<Column> column = table.column(name).or(() -> table.columnForProperty(name));
+            if (column.isEmpty()) {
+                trouble.add(
+                        row.placeOf(name),
+                        new UnknownNameException("column of table " + table.name(), name, table.columnNames()));
+            } else if (column.get().isComputed()) {
+                trouble.add(
+                        row.placeOf(name),
+                        table.name() + "." + column.get().name() + " is computed and cannot be given.");
+            } else {
+                entry.values.put(
+                        column.get().name(),
+                        typed(entry, column.get(), row.values().get(name), row.placeOf(name)));
+            }
+        }
+        entries.add(entry);
+        row.label().ifPresent(label -> {
+            if (labelled.put(key(table, label), entry) != null) {
+                trouble.add(row.place(), "Another row of " + table.name() + " is labelled '" + label + "' already.");
+            }
+        });
+    }
+
+    private static String key(Table table, String label) {
+        return table.name() + "\n" + label;
+    }
+
+    private @Nullable Object typed(Entry entry, Column column, @Nullable Object value, String place) {
+        if (value instanceof SeedValue.InTurn inTurn) {
+            return new SeedValue.InTurn(inTurn.values().stream()
+                    .map(v -> typed(entry, column, v, place))
+                    .toList());
+        }
+        Object held = value instanceof SeedValue.FromClock from ? fromClock(entry, column, from, place) : value;
+        if (held instanceof SeedValue) {
+            if (held instanceof SeedValue.RowRef
+                    && entry.table.referencesOf(column.name()).isEmpty()) {
+                trouble.add(
+                        place,
+                        entry.table.name() + "." + column.name() + " refers to no table; {row: …} stands for a"
+                                + " reference." + referring(entry.table));
+            }
+            return held;
+        }
+        try {
+            return Canon.of(column.type(), held);
+        } catch (Inexact e) {
+            trouble.add(
+                    place,
+                    entry.table.name() + "." + column.name() + " is "
+                            + column.type().sqlName() + ", and " + e.clause() + ".");
+            return null;
+        }
+    }
+
+    private static String referring(Table table) {
+        List<String> references =
+                table.references().stream().map(Reference::describe).toList();
+        return references.isEmpty() ? "" : " Those of " + table.name() + " are " + String.join(", ", references) + ".";
+    }
+
+    private @Nullable Object fromClock(Entry entry, Column column, SeedValue.FromClock from, String place) {
+        LocalDateTime base = LocalDateTime.ofInstant(now, ZoneOffset.UTC);
+        try {
+            if (column.type().kind() == Kind.DATE) {
+                LocalDate date = base.toLocalDate();
+                return from.amount() instanceof Period period
+                        ? date.plus(period)
+                        : base.plus(from.amount()).toLocalDate();
+            }
+            return base.plus(from.amount());
+        } catch (DateTimeException e) {
+            trouble.add(place, from + " on " + entry.table.name() + "." + column.name() + ": " + e.getMessage() + ".");
+            return null;
+        }
+    }
+
+    private void plan() {
+        for (Table table : schema.tables()) {
+            table.numberedColumn().ifPresent(column -> keepNumbersFree(table, column));
+        }
+        labelled.values().forEach(this::number);
+        List<Entry> batch = new ArrayList<>();
+        for (Entry entry : entries) {
+            if (entry.planned) {
+                continue; // another row needed it before
+            }
+            boolean resolved = resolve(entry);
+            if (!batch.isEmpty() && (!resolved || !isAlike(batch.get(0), entry))) {
+                plan(batch);
+                batch = new ArrayList<>();
+            }
+            if (resolved && !entry.planned) {
+                batch.add(entry);
+            }
+        }
+        plan(batch);
+        entries.forEach(this::requireTargets);
+        if (entries.size() <= MOST_LOOKED_UP) {
+            entries.forEach(this::requireNew);
+        }
+        trouble.requireNone();
+    }
+
+    /** Numbers that the seed gives by itself are not given to others. */
+    private void keepNumbersFree(Table table, Column column) {
+        long most = 0;
+        for (Entry entry : entries) {
+            if (entry.table.equals(table) && entry.values.get(column.name()) instanceof Long number) {
+                most = Math.max(most, number);
+            }
+        }
+        if (most > 0 && most < Integer.MAX_VALUE) {
+            long next = ground.reserve(table, 1);
+            if (next <= most) {
+                ground.reserve(table, (int) (most - next) + 1);
+            }
+        }
+    }
+
+    /** A labelled row's number is taken before, so that others can refer to it in whatever order. */
+    private void number(Entry entry) {
+        entry.table.numberedColumn().ifPresent(column -> {
+            if (!entry.values.containsKey(column.name())) {
+                entry.values.put(column.name(), ground.reserve(entry.table, 1));
+            }
+        });
+    }
+
+    /** Rows of one table that say something of the same columns are planned together. */
+    private static boolean isAlike(Entry a, Entry b) {
+        if (!a.table.equals(b.table) || a.row.times() > 1 || b.row.times() > 1) {
+            return false;
+        }
+        if (!a.values.keySet().equals(b.values.keySet())) {
+            return false;
+        }
+        for (String column : a.values.keySet()) {
+            Object x = a.values.get(column);
+            Object y = b.values.get(column);
+            if ((x instanceof SeedValue || y instanceof SeedValue) && !java.util.Objects.equals(x, y)) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    /** Puts keys in the place of labels; plans the rows that the labels stand for where their keys are not known. */
+    private boolean resolve(Entry entry) {
+        for (String column : List.copyOf(entry.values.keySet())) {
+            Object value = entry.values.get(column);
+            if (value instanceof SeedValue.RowRef ref) {
+                if (!setReference(entry, column, ref)) {
+                    return false;
+                }
+            } else if (value instanceof SeedValue.InTurn inTurn) {
+                List<@Nullable Object> values = new ArrayList<>();
+                for (Object one : inTurn.values()) {
+                    Optional<Target> target =
+                            one instanceof SeedValue.RowRef ref ? target(entry, column, ref.label()) : Optional.empty();
+                    if (one instanceof SeedValue.RowRef && target.isEmpty()) {
+                        return false;
+                    }
+                    values.add(target.isPresent() ? target.get().value(column) : one);
+                }
+                entry.values.put(column, new SeedValue.InTurn(values));
+            }
+        }
+        return true;
+    }
+
+    private boolean setReference(Entry entry, String column, SeedValue.RowRef ref) {
+        Optional<Target> target = target(entry, column, ref.label());
+        if (target.isEmpty()) {
+            return false;
+        }
+        for (String own : target.get().reference().columns()) {
+            Object known = entry.values.get(own);
+            boolean open = own.equals(column) || !entry.values.containsKey(own) || known instanceof SeedValue.RowRef;
+            if (open && (own.equals(column) || !(known instanceof SeedValue.RowRef))) {
+                entry.values.put(own, target.get().value(own));
+            }
+        }
+        return true;
+    }
+
+    /** The row that a label stands for in a reference. */
+    private record Target(Reference reference, Map<String, @Nullable Object> key) {
+        @Nullable
+        Object value(String column) {
+            return key.get(column);
+        }
+    }
+
+    private Optional<Target> target(Entry entry, String column, String label) {
+        List<Reference> references = new ArrayList<>(entry.table.referencesOf(column));
+        references.sort(java.util.Comparator.comparingInt(r -> r.columns().size()));
+        String place = entry.row.placeOf(column);
+        for (Reference reference : references) {
+            Table table = schema.require(reference.target());
+            Entry other = labelled.get(key(table, label));
+            Optional<Row> stored = other == null ? store.labelled(table, label) : Optional.empty();
+            if (other == null && stored.isEmpty()) {
+                continue;
+            }
+            Map<String, @Nullable Object> key = new LinkedHashMap<>();
+            for (int i = 0; i < reference.columns().size(); i++) {
+                String of = reference.targetColumns().get(i);
+                if (stored.isPresent()) {
+                    key.put(reference.columns().get(i), stored.get().get(of));
+                } else if (other != null) {
+                    if (!isKnown(other, of, entry, place)) {
+                        return Optional.empty();
+                    }
+                    key.put(reference.columns().get(i), other.values.get(of));
+                }
+            }
+            return Optional.of(new Target(reference, key));
+        }
+        if (!references.isEmpty()) {
+            List<String> tables =
+                    references.stream().map(Reference::target).distinct().toList();
+            List<String> known = labelled.values().stream()
+                    .filter(e -> tables.contains(e.table.name()))
+                    .map(e -> e.row.label().orElseThrow())
+                    .toList();
+            String near = Nearest.to(label, known)
+                    .map(n -> " Did you mean '" + n + "'?")
+                    .orElse("");
+            trouble.add(
+                    place,
+                    "There is no row of " + String.join(" or ", tables) + " labelled '" + label + "'." + near
+                            + (known.isEmpty() ? " None is labelled." : " Known: " + String.join(", ", known) + "."));
+        }
+        return Optional.empty();
+    }
+
+    /** Makes sure that a column's value of a labelled row is known; plans the row if it has to be made. */
+    private boolean isKnown(Entry other, String column, Entry from, String place) {
+        Object value = other.values.get(column);
+        if (other.values.containsKey(column) && !(value instanceof SeedValue)) {
+            return true;
+        }
+        if (!inWork.add(other)) {
+            trouble.add(
+                    place,
+                    "The rows '" + other.row.label().orElse("?") + "' and '"
+                            + from.row.label().orElse(from.table.name())
+                            + "' refer to each other, and neither's key is known."
+                            + " Give one of them its key.");
+            return false;
+        }
+        try {
+            if (!resolve(other)) {
+                return false;
+            }
+            if (!(other.values.get(column) instanceof SeedValue) && other.values.containsKey(column)) {
+                return true;
+            }
+            plan(List.of(other));
+            return other.values.containsKey(column);
+        } finally {
+            inWork.remove(other);
+        }
+    }
+
+    /** Plans rows that say something of the same columns. */
+    private void plan(List<Entry> batch) {
+        List<Entry> left = batch.stream().filter(e -> !e.planned).toList();
+        if (left.isEmpty()) {
+            return;
+        }
+        Entry first = left.get(0);
+        left.forEach(e -> e.planned = true);
+        int size = left.size() == 1 ? first.row.times() : left.size();
+        Factory<Row> factory = Factory.forTable(first.table.name());
+        for (String column : first.values.keySet()) {
+            factory = said(factory, column, left, size);
+        }
+        Plan plan;
+        try {
+            plan = Plan.of(schema, variation, clock, size, factory, ground);
+        } catch (ZabbetException e) {
+            if (left.size() > 1) {
+                left.forEach(
+                        one -> { // to find which of them it is
+                            one.planned = false;
+                            plan(List.of(one));
+                        });
+            } else {
+                trouble.add(first.row.place(), e);
+            }
+            return;
+        }
+        Load load = plan.load();
+        for (RowSource source : load.inserts()) {
+            RowSource held = Held.of(source);
+            inserts.add(held);
+            boolean own = plan.isRoot(source);
+            for (int row = 0; row < held.size(); row++) {
+                Entry entry = !own ? first : left.size() == 1 ? first : left.get(row);
+                tryOut(held, row, entry);
+            }
+        }
+        load.updates().forEach(fill -> fills.add(new Load.Fill(Held.of(fill.rows()), fill.keyColumns())));
+        for (int i = 0; i < left.size(); i++) {
+            for (Column column : first.table.columns()) {
+                Optional<Object> made = plan.root(i, column);
+                if (made.isPresent()) {
+                    left.get(i).values.putIfAbsent(column.name(), made.get());
+                }
+            }
+        }
+    }
+
+    private static Factory<Row> said(Factory<Row> factory, String column, List<Entry> batch, int size) {
+        Object value = batch.get(0).values.get(column);
+        if (value instanceof SeedValue.Invented invented) {
+            return factory.invent(column, invented.how());
+        }
+        List<@Nullable Object> values = value instanceof SeedValue.InTurn inTurn
+                ? inTurn.values()
+                : batch.stream().map(e -> e.values.get(column)).toList();
+        boolean same = values.stream().allMatch(v -> java.util.Objects.equals(v, values.get(0)));
+        if (same || size == 1) {
+            return factory.with(column, values.get(0));
+        }
+        return factory.inTurn(
+                column,
+                values.get(0),
+                values.get(1),
+                values.subList(2, values.size()).toArray());
+    }
+
+    /** Stores a row on the copy of the tables in memory. */
+    private void tryOut(RowSource source, int row, Entry entry) {
+        Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        for (int c = 0; c < source.columns().size(); c++) {
+            values.put(source.columns().get(c).name(), source.value(row, c));
+        }
+        try {
+            shadow.insert(shadow.schema().require(source.table().name()), Row.of(values));
+        } catch (ConstraintException e) {
+            trouble.add(entry.row.place(), e);
+        }
+    }
+
+    /** What the seed refers to by plain keys has to be there, in the seed or in the store. */
+    private void requireTargets(Entry entry) {
+        for (Reference reference : entry.table.references()) {
+            boolean plain = reference.columns().stream()
+                    .allMatch(c -> entry.row.values().has(c)
+                            && entry.values.get(c) != null
+                            && !(entry.values.get(c) instanceof SeedValue));
+            if (!plain) {
+                continue;
+            }
+            Table target = schema.require(reference.target());
+            Condition where = Condition.ALL;
+            for (int i = 0; i < reference.columns().size(); i++) {
+                where = where.and(new Condition.Equal(
+                        reference.targetColumns().get(i),
+                        entry.values.get(reference.columns().get(i))));
+            }
+            if (!ground.isStored(target, where)) {
+                trouble.add(
+                        entry.row.placeOf(reference.columns().get(0)),
+                        entry.table.name() + "." + reference.describe() + ": there is no " + target.name() + " with "
+                                + reference.targetColumns().stream()
+                                        .map(c -> c + " = "
+                                                + entry.values.get(reference
+                                                        .columns()
+                                                        .get(reference
+                                                                .targetColumns()
+                                                                .indexOf(c))))
+                                        .reduce((a, b) -> a + ", " + b)
+                                        .orElse("")
+                                + ", in the seed or stored.");
+            }
+        }
+    }
+
+    /** A key that the seed says must not be stored already. */
+    private void requireNew(Entry entry) {
+        Stream.concat(entry.table.primaryKey().stream(), entry.table.uniques().stream())
+                .filter(UniqueKey::isPlain)
+                .filter(key -> key.columns().stream()
+                        .allMatch(c -> entry.row.values().has(c)
+                                && entry.values.get(c) != null
+                                && !(entry.values.get(c) instanceof SeedValue)))
+                .forEach(key -> {
+                    Condition where = Condition.ALL;
+                    for (String column : key.columns()) {
+                        where = where.and(new Condition.Equal(column, entry.values.get(column)));
+                    }
+                    if (store.holds(entry.table, where)) {
+                        trouble.add(
+                                entry.row.placeOf(key.columns().get(0)),
+                                "A row of " + entry.table.name() + " with " + String.join(", ", key.columns()) + " = "
+                                        + key.columns().stream()
+                                                .map(c -> String.valueOf(entry.values.get(c)))
+                                                .reduce((a, b) -> a + ", " + b)
+                                                .orElse("")
+                                        + " is stored already, and it has to be unique.");
+                    }
+                });
+    }
+
+    /** All rows in an order in which they can be stored; what runs against it is filled in afterwards. */
+    private Load load() {
+        List<RowSource> ordered = new ArrayList<>();
+        Set<String> present = new HashSet<>();
+        inserts.forEach(source -> present.add(source.table().name()));
+        for (Table table : schema.storingOrder().tables()) {
+            List<RowSource> own =
+                    inserts.stream().filter(s -> s.table().equals(table)).toList();
+            Set<String> later = new HashSet<>();
+            for (Reference reference : table.references()) {
+                boolean against = schema.storingOrder().runsAgainst(table, reference)
+                        || reference.target().equals(table.name());
+                boolean canBeEmpty = reference.columns().stream()
+                        .allMatch(c -> table.requireColumn(c).nullable());
+                if (against
+                        && canBeEmpty
+                        && present.contains(reference.target())
+                        && !table.keyColumns().isEmpty()) {
+                    later.addAll(reference.columns());
+                }
+            }
+            later.removeAll(table.keyColumns());
+            for (RowSource source : own) {
+                List<Column> kept = source.columns().stream()
+                        .filter(c -> !later.contains(c.name()))
+                        .toList();
+                List<Column> filled = source.columns().stream()
+                        .filter(c -> later.contains(c.name()))
+                        .toList();
+                boolean keyed = table.keyColumns().stream().allMatch(k -> source.columns().stream()
+                        .anyMatch(c -> c.name().equals(k)));
+                if (filled.isEmpty() || !keyed) {
+                    ordered.add(source);
+                    continue;
+                }
+                ordered.add(Held.only(source, kept, row -> true));
+                List<Column> keyAndFilled = new ArrayList<>(
+                        table.keyColumns().stream().map(table::requireColumn).toList());
+                keyAndFilled.addAll(filled);
+                List<Integer> at =
+                        filled.stream().map(c -> source.columns().indexOf(c)).toList();
+                RowSource fill =
+                        Held.only(source, keyAndFilled, row -> at.stream().anyMatch(c -> source.value(row, c) != null));
+                if (fill.size() > 0) {
+                    fills.add(new Load.Fill(fill, table.keyColumns().size()));
+                }
+            }
+        }
+        List<Load.Label> labels = new ArrayList<>();
+        labelled.forEach((key, entry) -> {
+            Map<String, @Nullable Object> values = new LinkedHashMap<>();
+            entry.table.keyColumns().forEach(c -> values.put(c, entry.values.get(c)));
+            labels.add(new Load.Label(entry.table, entry.row.label().orElseThrow(), Row.of(values)));
+        });
+        return new Load(Held.merged(ordered), fills, labels);
+    }
+
+    private static Map<String, Integer> counts(Load load) {
+        Map<String, Integer> counts = new LinkedHashMap<>();
+        load.inserts().forEach(source -> counts.merge(source.table().name(), source.size(), Integer::sum));
+        return counts;
+    }
+
+    private Loaded loaded(Load load) {
+        Map<String, Map<String, Row>> rows = new LinkedHashMap<>();
+        for (Load.Label label : load.labels()) {
+            Condition where = Condition.ALL;
+            for (String column : label.key().columns()) {
+                where = where.and(new Condition.Equal(column, label.key().get(column)));
+            }
+            Condition of = where;
+            store.rows(label.table(), of).stream().findFirst().ifPresent(row -> rows.computeIfAbsent(
+                            label.table().name(), t -> new HashMap<>())
+                    .put(label.label(), row));
+        }
+        return new Loaded(rows, counts(load));
+    }
+}
