@@ -1,8 +1,8 @@
 package dev.zabbet;
 
 import dev.zabbet.expect.FootprintExpectation;
+import dev.zabbet.internal.text.Words;
 import dev.zabbet.row.Rows;
-import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
 import java.util.List;
@@ -12,23 +12,30 @@ import java.util.List;
  * row added and removed again, or changed and changed back, is not mentioned. Immutable.
  */
 public sealed class Footprint permits Acted, Failed {
-    private final Schema schema;
+    private final Stage stage;
     private final List<Change> changes;
-    private final long variation;
 
-    Footprint(Schema schema, List<Change> changes, long variation) {
-        this.schema = schema;
+    Footprint(Stage stage, List<Change> changes) {
+        this.stage = stage;
         this.changes = List.copyOf(changes);
-        this.variation = variation;
     }
 
     Footprint(Footprint other) {
-        this(other.schema, other.changes, other.variation);
+        this(other.stage, other.changes);
     }
 
     /** Begins an expectation on this footprint. */
     public FootprintExpectation expect() {
-        return FootprintExpectation.on(schema, changes, variation);
+        return FootprintExpectation.on(stage.schema(), changes, stage.variation());
+    }
+
+    /**
+     * Expects what is written down elsewhere, in a row document say.
+     *
+     * @throws AssertionError if an expectation does not hold
+     */
+    public void expect(Expectations expectations) {
+        Words.notNull(expectations, "expectations", "Footprint.expect").expectChanged(stage, this);
     }
 
     /** Returns all changes, by table in the schema's order. */
@@ -64,7 +71,7 @@ public sealed class Footprint permits Acted, Failed {
     }
 
     private Rows rows(String name, Class<? extends Change> kind, String what) {
-        Table table = schema.require(name);
+        Table table = stage.schema().require(name);
         return new Rows(
                 what + table.name(),
                 changes.stream()

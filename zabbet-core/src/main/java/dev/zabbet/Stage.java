@@ -420,7 +420,7 @@ public final class Stage implements AutoCloseable {
         Words.notNull(code, "code", "Stage.act");
         try (Watch watch = store.watch()) {
             V value = code.run();
-            return new Acted<>(noted(new Footprint(schema(), watch.changes(), variation)), value);
+            return new Acted<>(noted(new Footprint(this, watch.changes())), value);
         } catch (Throwable e) {
             throw Stage.<RuntimeException>asIs(e);
         }
@@ -450,7 +450,7 @@ public final class Stage implements AutoCloseable {
                 code.run();
             } catch (Throwable e) {
                 if (type.isInstance(e)) {
-                    return new Failed<>(noted(new Footprint(schema(), watch.changes(), variation)), type.cast(e));
+                    return new Failed<>(noted(new Footprint(this, watch.changes())), type.cast(e));
                 }
                 throw Stage.<RuntimeException>asIs(e);
             }
@@ -479,6 +479,15 @@ public final class Stage implements AutoCloseable {
      */
     public TableExpectation expect(Class<?> type) {
         return expect(TypeShape.tableOf(type));
+    }
+
+    /**
+     * Expects what is written down elsewhere, in a row document say.
+     *
+     * @throws AssertionError if an expectation does not hold; the report is of all that do not
+     */
+    public void expect(Expectations expectations) {
+        Words.notNull(expectations, "expectations", "Stage.expect").expectStored(this);
     }
 
     /**

@@ -3,7 +3,10 @@ package dev.zabbet.cli;
 import dev.zabbet.Acted;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.expect.Expected;
+import dev.zabbet.files.RowDocument;
 import dev.zabbet.internal.text.Words;
+import org.jspecify.annotations.Nullable;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.jdbc.Jdbc;
 import dev.zabbet.row.Row;
@@ -39,6 +42,13 @@ final class RunCommand implements Callable<Integer> {
     @Mixin
     private final DatabaseOptions database = new DatabaseOptions();
 
+    @Option(
+            names = "--expect",
+            paramLabel = "FILE",
+            description = "Checks the footprint part of a row document, and its expect part; the exit status is 1 if one does"
+                    + " not hold.")
+    private @Nullable String expected;
+
     @Option(names = "--rewind", description = "Brings all rows back afterwards.")
     private boolean rewind;
 
@@ -51,16 +61,48 @@ final class RunCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
+        RowDocument document = expected == null ? null : Documents.expectations(List.of(expected));
+        if (document != null && !document.expectsChanged() && !document.expectsStored()) {
+            throw new ZabbetException(expected + " has neither a footprint part nor an expect part.");
+        }
         try (Stage stage = Jdbc.stage(database.dataSource())) {
             var before = stage.mark();
             Acted<Integer> acted = stage.act(this::runProgram);
-            print(acted);
+            int status = acted.value();
+            if (document == null) {
+                print(acted);
+            } else {
+                status = check(document, stage, acted);
+            }
             if (rewind) {
                 stage.rewind(before);
                 new Paper(spec.commandLine().getOut()).line("All rows are as they were before.");
             }
-            return acted.value();
+            return status;
         }
+    }
+
+    /** Prints the footprint only where it is not as expected. */
+    private int check(RowDocument document, Stage stage, Acted<Integer> acted) {
+        Paper paper = new Paper(spec.commandLine().getOut());
+        List<Runnable> checks = new ArrayList<>();
+        if (document.expectsChanged()) {
+            checks.add(() -> acted.expect(document));
+        }
+        if (document.expectsStored()) {
+            checks.add(() -> stage.expect(document));
+        }
+        try {
+            Expected.together(checks.toArray(Runnable[]::new));
+        } catch (AssertionError e) {
+            paper.line(String.valueOf(e.getMessage()));
+            paper.blank();
+            print(acted);
+            return 1;
+        }
+        paper.heading("The program ended with status " + acted.value() + " and left what "
+                + expected + " expects: " + Words.count(acted.changes().size(), "change"));
+        return acted.value();
     }
 
     private int runProgram() throws InterruptedException {

@@ -24,7 +24,10 @@ import picocli.CommandLine.Spec;
         subcommands = {
             DemoCommand.class,
             SchemaCommand.class,
+            ValidateCommand.class,
+            LoadCommand.class,
             AddCommand.class,
+            VerifyCommand.class,
             RunCommand.class,
             ClearCommand.class,
             DedicateCommand.class
@@ -73,7 +76,7 @@ public final class Zabbet implements Runnable {
     @Override
     public void run() {
         throw new ParameterException(
-                spec.commandLine(), "Which command? Known: demo, schema, add, run, clear, dedicate.");
+                spec.commandLine(), "Which command? Known: demo, schema, validate, load, add, verify, run, clear, dedicate.");
     }
 
     /** Reads the version that the build wrote down. */

@@ -149,7 +149,7 @@ public final class Seed {
 
     /** Returns this seed with one row more. */
     public Seed with(String table, Row values) {
-        return plus(new SeedRow(table, Optional.empty(), values, 1, "", Map.of()));
+        return plus(new SeedRow(table, Optional.empty(), values, 1, Place.NONE, Map.of()));
     }
 
     /**
@@ -158,8 +158,8 @@ public final class Seed {
      * @param label unique in the table
      */
     public Seed with(String table, String label, Row values) {
-        return plus(
-                new SeedRow(table, Optional.of(Words.notNull(label, "label", "Seed.with")), values, 1, "", Map.of()));
+        return plus(new SeedRow(
+                table, Optional.of(Words.notNull(label, "label", "Seed.with")), values, 1, Place.NONE, Map.of()));
     }
 
     /** Returns this seed with so many rows more that are alike. */
@@ -167,7 +167,7 @@ public final class Seed {
         if (times < 1) {
             throw new ZabbetException("repeat(" + times + ", …): at least 1 is needed.");
         }
-        return plus(new SeedRow(table, Optional.empty(), values, times, "", Map.of()));
+        return plus(new SeedRow(table, Optional.empty(), values, times, Place.NONE, Map.of()));
     }
 
     private Seed plus(SeedRow row) {
@@ -209,7 +209,7 @@ public final class Seed {
     private static SeedRow overlaid(SeedRow base, SeedRow over) {
         Map<String, @Nullable Object> values = base.values().asMap();
         values.putAll(over.values().asMap());
-        Map<String, String> places = new LinkedHashMap<>(base.places());
+        Map<String, Place> places = new LinkedHashMap<>(base.places());
         places.putAll(over.places());
         return new SeedRow(base.table(), base.label(), Row.of(values), 1, base.place(), places);
     }

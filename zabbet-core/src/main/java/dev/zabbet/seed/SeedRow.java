@@ -11,17 +11,17 @@ import java.util.Optional;
  * @param label what others refer to it by, unique in the table
  * @param values plain values, null, or {@link SeedValue}s
  * @param times how many rows like this there are, at least 1; a labelled row is there once
- * @param place where it stands, for messages, such as {@code huts.yaml, line 7}; empty for one made in code
+ * @param place where it stands, for messages
  * @param places where its columns stand, for messages
  */
 public record SeedRow(
-        String table, Optional<String> label, Row values, int times, String place, Map<String, String> places) {
+        String table, Optional<String> label, Row values, int times, Place place, Map<String, Place> places) {
     /** Copies the places. */
     public SeedRow {
         places = Map.copyOf(places);
     }
 
-    String placeOf(String column) {
+    Place placeOf(String column) {
         return places.getOrDefault(column, place);
     }
 }

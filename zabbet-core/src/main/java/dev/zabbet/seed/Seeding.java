@@ -202,7 +202,7 @@ public final class Seeding {
         return table.name() + "\n" + label;
     }
 
-    private @Nullable Object typed(Entry entry, Column column, @Nullable Object value, String place) {
+    private @Nullable Object typed(Entry entry, Column column, @Nullable Object value, Place place) {
         if (value instanceof SeedValue.InTurn inTurn) {
             return new SeedValue.InTurn(inTurn.values().stream()
                     .map(v -> typed(entry, column, v, place))
@@ -236,7 +236,7 @@ public final class Seeding {
         return references.isEmpty() ? "" : " Those of " + table.name() + " are " + String.join(", ", references) + ".";
     }
 
-    private @Nullable Object fromClock(Entry entry, Column column, SeedValue.FromClock from, String place) {
+    private @Nullable Object fromClock(Entry entry, Column column, SeedValue.FromClock from, Place place) {
         LocalDateTime base = LocalDateTime.ofInstant(now, ZoneOffset.UTC);
         try {
             if (column.type().kind() == Kind.DATE) {
@@ -372,7 +372,7 @@ public final class Seeding {
     private Optional<Target> target(Entry entry, String column, String label) {
         List<Reference> references = new ArrayList<>(entry.table.referencesOf(column));
         references.sort(java.util.Comparator.comparingInt(r -> r.columns().size()));
-        String place = entry.row.placeOf(column);
+        Place place = entry.row.placeOf(column);
         for (Reference reference : references) {
             Table table = schema.require(reference.target());
             Entry other = labelled.get(key(table, label));
@@ -413,7 +413,7 @@ public final class Seeding {
     }
 
     /** Makes sure that a column's value of a labelled row is known; plans the row if it has to be made. */
-    private boolean isKnown(Entry other, String column, Entry from, String place) {
+    private boolean isKnown(Entry other, String column, Entry from, Place place) {
         Object value = other.values.get(column);
         if (other.values.containsKey(column) && !(value instanceof SeedValue)) {
             return true;

@@ -11,14 +11,16 @@ final class Trouble {
 
     private final List<String> all = new ArrayList<>();
 
-    void add(String place, String what) {
-        String line = (place.isEmpty() ? "" : place + ": ") + what;
+    void add(Place place, String what) {
+        String line = (place.where().isEmpty() ? "" : place.where() + ": ")
+                + what
+                + (place.line().isBlank() ? "" : "\n| " + place.line().strip());
         if (!all.contains(line)) {
             all.add(line);
         }
     }
 
-    void add(String place, ZabbetException what) {
+    void add(Place place, ZabbetException what) {
         add(place, String.valueOf(what.getMessage()));
     }
 

@@ -102,6 +102,17 @@ public final class Jdbc {
     }
 
     /**
+     * Opens a stage that only reads a database, be it dedicated to tests or not: to expect what is stored, and to validate
+     * seeds.
+     *
+     * @throws ZabbetException if the database cannot be read
+     */
+    public static Stage reading(DataSource dataSource) {
+        Words.notNull(dataSource, "dataSource", "Jdbc.reading");
+        return Stage.on(clock -> ReadingStore.open(dataSource));
+    }
+
+    /**
      * Opens a stage in one transaction, which is rolled back when the stage is closed: for a database that nothing may
      * ever be committed to. It has to be dedicated to tests all the same. Limits:
      *

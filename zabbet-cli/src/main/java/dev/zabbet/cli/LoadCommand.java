@@ -1,0 +1,89 @@
+package dev.zabbet.cli;
+
+import dev.zabbet.Stage;
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.jdbc.Jdbc;
+import dev.zabbet.seed.Seed;
+import dev.zabbet.seed.SeedRow;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
+
+/** Stores row documents. */
+@Command(
+        name = "load",
+        mixinStandardHelpOptions = true,
+        sortOptions = false,
+        description = {
+            "Stores the rows of row documents (YAML or JSON), tables in CSV or Markdown, or folders of these, in one"
+                    + " transaction: all of them or none. Of several files each overlays those before it. Columns left out are"
+                    + " filled, with the parents that are needed.",
+            "",
+            "Example: zabbet load --db jdbc:postgresql://localhost/huts_test seeds/huts.yaml",
+            ""
+        })
+final class LoadCommand implements Runnable {
+    @Mixin
+    private final DatabaseOptions database = new DatabaseOptions();
+
+    @Parameters(arity = "1..*", paramLabel = "FILE", description = "Files or folders.")
+    private List<String> files = new ArrayList<>();
+
+    @Option(
+            names = "--variation",
+            paramLabel = "V",
+            description = "The number that all invented values follow from; another gives other rows. Without it, 0.")
+    private @Nullable Long variation;
+
+    @Option(names = "--dry-run", description = "Stores nothing; says how many rows of which table it would be.")
+    private boolean dryRun;
+
+    @Spec
+    @SuppressWarnings("NullAway.Init") // set by picocli before run()
+    private CommandSpec spec;
+
+    @Override
+    public void run() {
+        Seed seed = Documents.seed(files);
+        try (Stage opened = dryRun ? Jdbc.reading(database.dataSource()) : Jdbc.stage(database.dataSource())) {
+            Stage stage = opened.inVariation(variation == null ? 0 : variation);
+            Map<String, Integer> counts =
+                    dryRun ? stage.validate(seed) : stage.load(seed).counts();
+            print(new Paper(spec.commandLine().getOut()), dryRun ? "Would be stored; nothing was" : "Stored", seed, counts);
+        }
+    }
+
+    /** Prints how many rows of which table there are, and what came along. */
+    static void print(Paper paper, String heading, Seed seed, Map<String, Integer> counts) {
+        Map<String, Integer> asked = new LinkedHashMap<>();
+        Map<String, List<String>> labels = new LinkedHashMap<>();
+        for (SeedRow row : seed.rows()) {
+            asked.merge(row.table(), row.times(), Integer::sum);
+            row.label().ifPresent(label -> labels.computeIfAbsent(row.table(), t -> new ArrayList<>())
+                    .add(label));
+        }
+        paper.heading(heading);
+        List<List<String>> grid = new ArrayList<>();
+        grid.add(List.of("table", "rows", ""));
+        counts.forEach((table, rows) -> {
+            int along = rows - asked.getOrDefault(table, 0);
+            List<String> told = new ArrayList<>();
+            if (along > 0) {
+                told.add(along == rows ? "came along" : along + " of them came along");
+            }
+            if (labels.containsKey(table)) {
+                told.add("labelled " + Words.cut(String.join(", ", labels.get(table)), 60));
+            }
+            grid.add(List.of(table, String.valueOf(rows), String.join("; ", told)));
+        });
+        paper.grid("  ", grid, false, true);
+    }
+}

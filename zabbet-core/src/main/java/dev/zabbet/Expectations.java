@@ -1,0 +1,21 @@
+package dev.zabbet;
+
+/**
+ * Expectations that are written down elsewhere, in a row document say. Called by {@link Stage#expect(Expectations)} and
+ * {@link Footprint#expect(Expectations)}.
+ */
+public interface Expectations {
+    /**
+     * Expects what should be stored.
+     *
+     * @throws AssertionError if one does not hold; the report is of all that do not
+     */
+    void expectStored(Stage stage);
+
+    /**
+     * Expects what should have changed.
+     *
+     * @throws AssertionError if one does not hold
+     */
+    void expectChanged(Stage stage, Footprint footprint);
+}

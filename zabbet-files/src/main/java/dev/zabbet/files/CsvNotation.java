@@ -1,0 +1,105 @@
+package dev.zabbet.files;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.row.Row;
+import dev.zabbet.seed.Place;
+import dev.zabbet.seed.Seed;
+import dev.zabbet.seed.SeedNotation;
+import dev.zabbet.seed.SeedRow;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import org.apache.commons.csv.CSVFormat;
+import org.apache.commons.csv.CSVParser;
+import org.apache.commons.csv.CSVRecord;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * The rows of a table as CSV (RFC 4180): the file is named like the table, the first line names the columns. An empty field
+ * is null, {@code ""} is empty text. A column named {@code label:} labels the rows. Stateless and thread-safe.
+ */
+public final class CsvNotation implements SeedNotation {
+    private static final String LABEL = "label:";
+
+    /** Called by the service loader. */
+    public CsvNotation() {}
+
+    @Override
+    public boolean recognises(String name) {
+        return name.toLowerCase(Locale.ROOT).endsWith(".csv");
+    }
+
+    @Override
+    public Seed read(String name, String text) {
+        String table = tableOf(name);
+        CSVFormat format = CSVFormat.RFC4180
+                .builder()
+                .setNullString("")
+                .setQuoteMode(org.apache.commons.csv.QuoteMode.ALL_NON_NULL)
+                .setIgnoreEmptyLines(true)
+                .get();
+        List<SeedRow> rows = new ArrayList<>();
+        List<String> columns = List.of();
+        String content = text.startsWith("\uFEFF") ? text.substring(1) : text;
+        try (CSVParser parser = CSVParser.parse(content, format)) {
+            for (CSVRecord found : parser) {
+                if (columns.isEmpty()) {
+                    columns = header(name, found);
+                } else {
+                    rows.add(row(name, table, columns, found, parser.getCurrentLineNumber()));
+                }
+            }
+        } catch (IOException | UncheckedIOException e) {
+            throw new ZabbetException(name + " cannot be read as CSV: " + e.getMessage() + ".", e);
+        }
+        if (columns.isEmpty()) {
+            throw new ZabbetException(name + ", line 1: the first line names the columns, and the file is empty.");
+        }
+        return Seed.of(rows);
+    }
+
+    /** Returns the file's name without its folder and ending. */
+    static String tableOf(String name) {
+        return name.replaceAll(".*[/\\\\]", "").replaceFirst("\\.[^.]*$", "");
+    }
+
+    private static List<String> header(String name, CSVRecord found) {
+        List<String> columns = new ArrayList<>();
+        for (String column : found) {
+            if (column == null || column.isBlank()) {
+                throw new ZabbetException(name + ", line 1: column " + (columns.size() + 1) + " has no name.");
+            }
+            if (columns.contains(column.strip())) {
+                throw new ZabbetException(name + ", line 1: the column '" + column.strip() + "' stands twice.");
+            }
+            columns.add(column.strip());
+        }
+        return columns;
+    }
+
+    private static SeedRow row(String name, String table, List<String> columns, CSVRecord found, long line) {
+        String where = name + ", line " + line;
+        if (found.size() != columns.size()) {
+            throw new ZabbetException(where + ": there are " + found.size() + " fields, and the first line names "
+                    + columns.size() + " columns: " + String.join(", ", columns) + ".\n  | "
+                    + String.join(
+                            ",",
+                            found.toList().stream().map(v -> v == null ? "" : v).toList()));
+        }
+        Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        Optional<String> label = Optional.empty();
+        for (int i = 0; i < columns.size(); i++) {
+            if (columns.get(i).equals(LABEL)) {
+                label = Optional.ofNullable(found.get(i));
+            } else {
+                values.put(columns.get(i), found.get(i));
+            }
+        }
+        return new SeedRow(table, label, Row.of(values), 1, new Place(where, ""), Map.of());
+    }
+}

@@ -1,0 +1,238 @@
+package dev.zabbet.files;
+
+import static dev.zabbet.expect.Expected.row;
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import dev.zabbet.Footprint;
+import dev.zabbet.Memory;
+import dev.zabbet.Stage;
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.seed.Loaded;
+import dev.zabbet.seed.Seed;
+import java.io.IOException;
+import java.math.BigDecimal;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.LocalDate;
+import java.util.Optional;
+import java.util.Random;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+class RowDocumentTest {
+    enum Status {
+        REQUESTED,
+        CONFIRMED,
+        CANCELLED
+    }
+
+    record Hut(long id, String name, boolean open, Optional<String> note) {}
+
+    record Stay(long id, long hutId, int nights, Status status, BigDecimal price, LocalDate arrives) {}
+
+    interface Stays {
+        Optional<Stay> findById(long id);
+
+        boolean updateStatus(long id, Status status);
+    }
+
+    private static final String HUTS = """
+            clock: 2031-07-01T08:00:00Z
+            defaults:
+              stay: {nights: 2}
+            tables:
+              hut:
+                edelgrat: {name: "010", open: true, note: NO}
+                windegg: {name: Windegg, open: false, note: null}
+              stay:
+                - {hut_id: {row: edelgrat}, arrives: {plusDays: 3}, status: REQUESTED, price: 80.50}
+                - {repeat: 3, of: {hutId: {row: windegg}, status: {inTurn: [REQUESTED, CONFIRMED]}, price: 1e1}}
+            expect:
+              hut: {holdsOnly: [{name: "010", note: NO}, {name: Windegg, note: null}]}
+              stay:
+                - {where: {hut_id: {row: windegg}}, count: 3, holds: [{status: CONFIRMED, nights: 2, price: 10}]}
+                - {where: {arrives: {plusDays: 3}}, holdsOnly: [{price: {between: [80, 81]}, hut_id: {row: edelgrat}}]}
+            """;
+
+    private final Stage stage = Memory.stage(Schema.of(Hut.class, Stay.class));
+
+    @Test
+    void aDocumentIsLoadedAndWhatItExpectsHolds() {
+        RowDocument document = RowDocument.of("huts.yaml", HUTS);
+        Loaded loaded = stage.load(document.seed());
+        assertEquals("010", loaded.row("edelgrat").get("name"), "a string is no number, and no truth value");
+        stage.expect(document);
+
+        stage.add("hut");
+        AssertionError report = assertThrows(AssertionError.class, () -> stage.expect(document));
+        assertTrue(report.getMessage().startsWith("hut: 1 row is stored beyond those expected."), report.getMessage());
+    }
+
+    @Test
+    void aFootprintIsExpectedByLabels() {
+        Loaded loaded = stage.load(RowDocument.of(
+                        "huts.yaml",
+                        HUTS.replace("- {hut_id: {row: edelgrat}", "first: {hut_id: {row: edelgrat}")
+                                .replaceAll("(?m)^    - \\{repeat.*\n", ""))
+                .seed());
+        Stays stays = stage.fake(Stays.class);
+        long id = loaded.row("first").get("id", Long.class);
+        RowDocument expected = RowDocument.of("cancel.json", """
+                {"footprint": {
+                  "stay": {"changed": [{"row": "first", "from": {"status": "REQUESTED"}, "to": {"status": "CANCELLED"}}]},
+                  "hut": {"unchanged": true}, "nothingElse": true}}
+                """);
+        Footprint footprint = stage.act(() -> stays.updateStatus(id, Status.CANCELLED));
+        footprint.expect(expected);
+        AssertionError report =
+                assertThrows(AssertionError.class, () -> stage.act(() -> stays.updateStatus(id, Status.CONFIRMED))
+                        .expect(expected));
+        assertTrue(report.getMessage().contains("status"), report.getMessage());
+    }
+
+    @Test
+    void aDocumentOverlaysAnother() {
+        RowDocument over = RowDocument.of("more.yaml", """
+                tables:
+                  hut:
+                    edelgrat: {note: overlaid}
+                    third: {name: Third}
+                """);
+        Loaded loaded = stage.load(RowDocument.of("huts.yaml", HUTS).and(over).seed());
+        assertEquals("overlaid", loaded.row("edelgrat").get("note"));
+        assertEquals("010", loaded.row("edelgrat").get("name"));
+        assertEquals(3, loaded.counts().get("hut"));
+    }
+
+    @Test
+    void csvAndMarkdownAreRowsOfTheTableTheyAreNamedAfter(@TempDir Path folder) throws IOException {
+        Files.writeString(
+                folder.resolve("hut.csv"),
+                "\uFEFFlabel:,name,open,note\r\nedelgrat,\"Edel\"\"grat, upper\",true,\"\"\r\n,Windegg,false,\r\n");
+        Files.writeString(
+                folder.resolve("stay.md"),
+                "| nights | status    | price |\n|---|---|---|\n| 3 | CONFIRMED | 12.50 |\n");
+        stage.load(Seed.read(folder.toString()));
+        stage.expect("hut")
+                .holds(
+                        row("name", "Edel\"grat, upper").with("note", ""),
+                        row("name", "Windegg").with("note", null));
+        stage.expect("stay").holdsOnly(row("nights", 3).with("price", "12.5"));
+
+        Files.writeString(folder.resolve("hut.csv"), "name,open\nA,true\nB\n");
+        assertEquals(
+                folder.resolve("hut.csv")
+                        + ", line 3: there are 1 fields, and the first line names 2 columns: name, open.\n  | B",
+                message(() -> Seed.read(folder.toString())));
+    }
+
+    @Test
+    void allThatIsWrongIsToldWithItsPlaceAndLine() {
+        assertEquals("""
+                huts.yaml cannot be read: 4 things are wrong.
+                  huts.yaml, line 1, column 1: 'table' is no part of a row document. Did you mean 'tables'? Known: clock, defaults, tables, expect, footprint.
+                    | table: {}
+                  huts.yaml, line 4, column 16: a value that is an object has one reserved name, and this has 'rwo'. Did you mean 'row'? Known: row, plusDays, after, invent, inTurn, literal. An object for a JSON column is {literal: {…}}.
+                    | - {hut_id: {rwo: edelgrat}}
+                  huts.yaml, line 5, column 28: plusDays is a whole number of days, not 'soon'.
+                    | - {arrives: {plusDays: soon}}
+                  huts.yaml, line 6, column 23: 'hut' is nothing that can be invented. Known: personName, email, phone, place, street, company, word, sentence, paragraph, uuid, now, today, ordinal.
+                    | - {name: {invent: hut}}""", message(() -> RowDocument.of("huts.yaml", """
+                table: {}
+                tables:
+                  stay:
+                    - {hut_id: {rwo: edelgrat}}
+                    - {arrives: {plusDays: soon}}
+                    - {name: {invent: hut}}
+                """)));
+        assertEquals(
+                """
+                The seed cannot be stored, and nothing of it was: 2 things are wrong.
+                  huts.yaml, line 3, column 9: There is no column of table hut named 'nmae'. Did you mean 'name'? Known: id, name, open, note.
+                    | a: {nmae: x}
+                  huts.yaml, line 5, column 8: stay.nights is int, and 'two' is not a whole number.
+                    | - {nights: two}""", message(() -> stage.load(RowDocument.of("huts.yaml", """
+                tables:
+                  hut:
+                    a: {nmae: x}
+                  stay:
+                    - {nights: two}
+                """).seed())));
+        assertEquals(
+                """
+                The seed cannot be stored, and nothing of it was: 1 thing is wrong.
+                  huts.yaml, line 3, column 8: There is no row of hut labelled 'windeg'. None is labelled.
+                    | - {hut_id: {row: windeg}}""", message(() -> stage.load(RowDocument.of("huts.yaml", """
+                tables:
+                  stay:
+                    - {hut_id: {row: windeg}}
+                """).seed())));
+    }
+
+    @Test
+    void hostileFilesAreRefused(@TempDir Path folder) throws IOException {
+        assertRefused("huts.yaml, line 2, column 4: anchors (&) are not read", "a: 1\nb: &x [1]\nc: *x");
+        assertRefused(
+                "huts.yaml, line 1, column 4: types (tag:yaml.org,2002:javax.script.ScriptEngineManager) are not read",
+                "a: !!javax.script.ScriptEngineManager {}");
+        assertRefused("huts.yaml, line 1, column 42: this is nested deeper than 40 levels", "[".repeat(100_000));
+        assertRefused("huts.yaml, line 2, column 1: 'a' stands here twice, first in line 1", "a: 1\na: 2");
+        assertRefused("huts.yaml, line 1, column 1: this is no YAML or JSON", "\t- a");
+        assertRefused("huts.yaml, line 3, column 1: a second document begins here", "a: 1\n\n--- \nb: 1");
+        Path huge = folder.resolve("huge.yaml");
+        try (var file = new java.io.RandomAccessFile(huge.toFile(), "rw")) {
+            file.setLength(1L << 30);
+        }
+        assertEquals(
+                "'" + huge + "' has 1024 MB, and a seed at most 64. Split it into several files.",
+                message(() -> Seed.read(huge.toString())));
+    }
+
+    private static void assertRefused(String start, String text) {
+        String message = message(() -> RowDocument.of("huts.yaml", text));
+        assertTrue(message.startsWith(start), message);
+    }
+
+    /** Whatever is done to a valid document, it is read or refused with a place, and what is read is stored or refused. */
+    @Test
+    void aMutatedDocumentIsReadOrRefusedWithItsPlace() {
+        Random random = new Random(Long.getLong("zabbet.firstVariation", 1));
+        int read = 0;
+        int refused = 0;
+        String odd = "{}[]:,-#&*!|>'\"%@`\\\n\t 0aZ~?é\u0000";
+        for (int run = 0; run < Integer.getInteger("zabbet.runs", 1500); run++) {
+            StringBuilder text = new StringBuilder(HUTS);
+            for (int edits = 1 + random.nextInt(3); edits > 0; edits--) {
+                int at = random.nextInt(text.length() - 8);
+                switch (random.nextInt(4)) {
+                    case 0 -> text.deleteCharAt(at);
+                    case 1 -> text.insert(at, odd.charAt(random.nextInt(odd.length())));
+                    case 2 -> text.setCharAt(at, odd.charAt(random.nextInt(odd.length())));
+                    default -> text.delete(at, at + 1 + random.nextInt(7));
+                }
+            }
+            try {
+                RowDocument document = RowDocument.of("huts.yaml", text.toString());
+                read++;
+                Memory.stage(stage.schema()).load(document.seed());
+            } catch (ZabbetException e) {
+                refused++;
+                String message = String.valueOf(e.getMessage());
+                assertTrue(
+                        message.contains("huts.yaml, line ") || message.contains("huts.yaml cannot be read: "),
+                        () -> "run without a place: " + message + "\n" + text);
+            } catch (RuntimeException e) {
+                throw new AssertionError("run " + run + ": " + e + "\n" + text, e);
+            }
+        }
+        System.out.println("mutated documents: " + read + " read, " + refused + " refused");
+        assertTrue(read > 100 && refused > 100);
+    }
+
+    private static String message(org.junit.jupiter.api.function.Executable code) {
+        return String.valueOf(assertThrows(ZabbetException.class, code).getMessage());
+    }
+}

@@ -1,0 +1,151 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Check;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import dev.zabbet.store.Condition;
+import dev.zabbet.store.Load;
+import dev.zabbet.store.RewindPoint;
+import dev.zabbet.store.Store;
+import dev.zabbet.store.Watch;
+import java.sql.ResultSet;
+import java.sql.Statement;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Consumer;
+import javax.sql.DataSource;
+
+/** A database that is only read, so that it need not be dedicated; numbers are reserved in no more than thought. */
+final class ReadingStore implements Store {
+    private final Session session;
+    private final Dialect dialect;
+    private final Place place;
+    private final Schema schema;
+    private final Map<Table, Long> numbers = new HashMap<>();
+
+    private ReadingStore(Session session, Dialect dialect, Place place, Schema schema) {
+        this.session = session;
+        this.dialect = dialect;
+        this.place = place;
+        this.schema = schema;
+    }
+
+    static ReadingStore open(DataSource dataSource) {
+        Session session = new Session(dataSource);
+        try {
+            Dialect dialect = session.call("The database cannot be opened", Dialect::of);
+            Place place = session.call("The database cannot be opened", dialect::place);
+            return new ReadingStore(
+                    session, dialect, place, session.call("The schema cannot be read", dialect::readSchema));
+        } catch (RuntimeException e) {
+            session.close();
+            throw e;
+        }
+    }
+
+    @Override
+    public Schema schema() {
+        return schema;
+    }
+
+    @Override
+    public String description() {
+        return place.describe();
+    }
+
+    @Override
+    public long reserve(Table table, int count) {
+        long last = numbers.computeIfAbsent(
+                table, t -> t.numberedColumn().map(this::greatest).orElseGet(() -> count(t)));
+        numbers.put(table, last + count);
+        return last + 1;
+    }
+
+    private long greatest(Column column) {
+        Table table = schema.tables().stream()
+                .filter(t -> t.columns().contains(column))
+                .findFirst()
+                .orElseThrow();
+        String sql = "SELECT MAX(" + dialect.quote(column.sqlName()) + ") FROM " + dialect.nameToRead(table);
+        return session.call("Table " + table.name() + " cannot be read", connection -> {
+            try (Statement statement = connection.createStatement();
+                    ResultSet found = statement.executeQuery(sql)) {
+                return found.next() ? found.getLong(1) : 0L;
+            }
+        });
+    }
+
+    @Override
+    public void read(Table table, Condition where, Consumer<Row> reader) {
+        session.run("Table " + table.name() + " cannot be read", connection -> new TableSql(dialect, table)
+                .read(connection, where, reader));
+    }
+
+    @Override
+    public boolean holds(Table table, Condition where) {
+        return session.call("Table " + table.name() + " cannot be read", connection -> new TableSql(dialect, table)
+                .any(connection, where));
+    }
+
+    @Override
+    public long count(Table table) {
+        return session.call("Table " + table.name() + " cannot be read", c -> new TableSql(dialect, table).count(c));
+    }
+
+    @Override
+    public Optional<Row> labelled(Table table, String label) {
+        Optional<Condition> key = session.call(
+                "The labels cannot be read", connection -> new Labels(dialect).find(connection, table, label));
+        return key.flatMap(where -> rows(table, where).stream().findFirst());
+    }
+
+    @Override
+    public Optional<Boolean> keeps(Table table, Check check, Row row) {
+        return Optional.empty();
+    }
+
+    @Override
+    public Optional<DataSource> dataSource() {
+        return Optional.empty();
+    }
+
+    @Override
+    public void store(Load load) {
+        throw onlyRead();
+    }
+
+    @Override
+    public void clear(List<Table> tables) {
+        throw onlyRead();
+    }
+
+    @Override
+    public Watch watch() {
+        throw onlyRead();
+    }
+
+    @Override
+    public RewindPoint mark() {
+        throw onlyRead();
+    }
+
+    @Override
+    public void rewind(RewindPoint point) {
+        throw onlyRead();
+    }
+
+    private ZabbetException onlyRead() {
+        return new ZabbetException(
+                "This stage only reads " + place.describe() + ". Open it by Jdbc.stage(dataSource).");
+    }
+
+    @Override
+    public void close() {
+        session.close();
+    }
+}
