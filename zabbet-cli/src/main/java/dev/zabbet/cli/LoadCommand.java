@@ -57,7 +57,11 @@ final class LoadCommand implements Runnable {
             Stage stage = opened.inVariation(variation == null ? 0 : variation);
             Map<String, Integer> counts =
                     dryRun ? stage.validate(seed) : stage.load(seed).counts();
-            print(new Paper(spec.commandLine().getOut()), dryRun ? "Would be stored; nothing was" : "Stored", seed, counts);
+            print(
+                    new Paper(spec.commandLine().getOut()),
+                    dryRun ? "Would be stored; nothing was" : "Stored",
+                    seed,
+                    counts);
         }
     }
 

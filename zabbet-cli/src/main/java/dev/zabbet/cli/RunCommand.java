@@ -6,7 +6,6 @@ import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.Expected;
 import dev.zabbet.files.RowDocument;
 import dev.zabbet.internal.text.Words;
-import org.jspecify.annotations.Nullable;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.jdbc.Jdbc;
 import dev.zabbet.row.Row;
@@ -16,6 +15,7 @@ import java.io.IOException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.Callable;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -45,8 +45,9 @@ final class RunCommand implements Callable<Integer> {
     @Option(
             names = "--expect",
             paramLabel = "FILE",
-            description = "Checks the footprint part of a row document, and its expect part; the exit status is 1 if one does"
-                    + " not hold.")
+            description =
+                    "Checks the footprint part of a row document, and its expect part; the exit status is 1 if one does"
+                            + " not hold.")
     private @Nullable String expected;
 
     @Option(names = "--rewind", description = "Brings all rows back afterwards.")
@@ -95,13 +96,11 @@ final class RunCommand implements Callable<Integer> {
         try {
             Expected.together(checks.toArray(Runnable[]::new));
         } catch (AssertionError e) {
-            paper.line(String.valueOf(e.getMessage()));
-            paper.blank();
-            print(acted);
+            paper.line(String.valueOf(e.getMessage()).stripTrailing());
             return 1;
         }
-        paper.heading("The program ended with status " + acted.value() + " and left what "
-                + expected + " expects: " + Words.count(acted.changes().size(), "change"));
+        paper.heading("The program ended with status " + acted.value() + " and left what " + expected + " expects: "
+                + Words.count(acted.changes().size(), "change"));
         return acted.value();
     }
 

@@ -49,12 +49,13 @@ final class VerifyCommand implements Callable<Integer> {
             try {
                 stage.expect(document);
             } catch (AssertionError e) {
-                paper.line(String.valueOf(e.getMessage()));
+                paper.line(String.valueOf(e.getMessage()).stripTrailing());
                 return 1;
             }
-            paper.heading(document.size() == 1
-                    ? "The expectation holds"
-                    : "All " + Words.count(document.size(), "expectation") + " hold");
+            paper.heading(
+                    document.size() == 1
+                            ? "The expectation holds"
+                            : "All " + Words.count(document.size(), "expectation") + " hold");
             return 0;
         }
     }

@@ -76,7 +76,8 @@ public final class Zabbet implements Runnable {
     @Override
     public void run() {
         throw new ParameterException(
-                spec.commandLine(), "Which command? Known: demo, schema, validate, load, add, verify, run, clear, dedicate.");
+                spec.commandLine(),
+                "Which command? Known: demo, schema, validate, load, add, verify, run, clear, dedicate.");
     }
 
     /** Reads the version that the build wrote down. */

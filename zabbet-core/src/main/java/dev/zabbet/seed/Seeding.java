@@ -70,6 +70,9 @@ public final class Seeding {
         final Map<String, @Nullable Object> values = new LinkedHashMap<>();
         boolean planned;
 
+        /** Whether a name or value in it is wrong, so that it cannot be planned. */
+        boolean wrong;
+
         Entry(SeedRow row, Table table) {
             this.row = row;
             this.table = table;
@@ -85,7 +88,6 @@ public final class Seeding {
         this.shadow = new MemoryStore(withoutReferences(schema), clock);
         this.ground = ground(Ground.of(store));
         seed.rows().forEach(this::read);
-        trouble.requireNone();
     }
 
     /**
@@ -174,6 +176,7 @@ public final class Seeding {
             return;
         }
         Entry entry = new Entry(row, table);
+        int before = trouble.size();
         for (String name : row.values().columns()) {
             Optional<Column> column = table.column(name).or(() -> table.columnForProperty(name));
             if (column.isEmpty()) {
@@ -190,6 +193,7 @@ public final class Seeding {
                         typed(entry, column.get(), row.values().get(name), row.placeOf(name)));
             }
         }
+        entry.wrong = trouble.size() > before;
         entries.add(entry);
         row.label().ifPresent(label -> {
             if (labelled.put(key(table, label), entry) != null) {
@@ -262,7 +266,7 @@ public final class Seeding {
             if (entry.planned) {
                 continue; // another row needed it before
             }
-            boolean resolved = resolve(entry);
+            boolean resolved = resolve(entry) && !entry.wrong;
             if (!batch.isEmpty() && (!resolved || !isAlike(batch.get(0), entry))) {
                 plan(batch);
                 batch = new ArrayList<>();
@@ -418,6 +422,9 @@ public final class Seeding {
         if (other.values.containsKey(column) && !(value instanceof SeedValue)) {
             return true;
         }
+        if (other.wrong) {
+            return false; // told already
+        }
         if (!inWork.add(other)) {
             trouble.add(
                     place,
@@ -533,6 +540,9 @@ public final class Seeding {
                 continue;
             }
             Table target = schema.require(reference.target());
+            if (entries.stream().anyMatch(e -> e.wrong && e.table.equals(target))) {
+                continue; // it may be one of these
+            }
             Condition where = Condition.ALL;
             for (int i = 0; i < reference.columns().size(); i++) {
                 where = where.and(new Condition.Equal(

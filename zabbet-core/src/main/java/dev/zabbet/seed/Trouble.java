@@ -24,6 +24,10 @@ final class Trouble {
         add(place, String.valueOf(what.getMessage()));
     }
 
+    int size() {
+        return all.size();
+    }
+
     void requireNone() {
         if (all.isEmpty()) {
             return;

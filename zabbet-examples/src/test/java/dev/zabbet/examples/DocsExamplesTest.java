@@ -35,9 +35,11 @@ class DocsExamplesTest {
             import dev.zabbet.expect.*;
             import dev.zabbet.factory.*;
             import dev.zabbet.fake.Rules;
+            import dev.zabbet.files.*;
             import dev.zabbet.jdbc.*;
             import dev.zabbet.junit.*;
             import dev.zabbet.row.Row;
+            import dev.zabbet.seed.*;
             import dev.zabbet.schema.*;
             import dev.zabbet.store.*;
             import java.math.BigDecimal;

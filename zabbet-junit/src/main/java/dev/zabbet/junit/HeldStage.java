@@ -1,6 +1,7 @@
 package dev.zabbet.junit;
 
 import dev.zabbet.Stage;
+import dev.zabbet.files.RowDocument;
 import dev.zabbet.store.RewindPoint;
 import java.util.concurrent.Semaphore;
 import org.jspecify.annotations.Nullable;
@@ -10,10 +11,15 @@ final class HeldStage implements AutoCloseable {
     private final Stage stage;
     private final Semaphore turn = new Semaphore(1);
     private final @Nullable RewindPoint found;
+    private final @Nullable RowDocument expected;
     private @Nullable RewindPoint start;
 
-    /** @param shared whether the database outlives the class, and has to be left as it was found */
-    HeldStage(Stage stage, boolean shared) {
+    /**
+     * @param shared whether the database outlives the class, and has to be left as it was found
+     * @param expected what has to hold after each test that did not fail
+     */
+    HeldStage(Stage stage, boolean shared, @Nullable RowDocument expected) {
+        this.expected = expected;
         this.stage = stage;
         this.found = shared ? stage.mark() : null;
     }
@@ -27,7 +33,17 @@ final class HeldStage implements AutoCloseable {
         start = stage.mark();
     }
 
-    void afterEach() {
+    void afterEach(boolean passed) {
+        try {
+            if (passed && expected != null) {
+                stage.expect(expected);
+            }
+        } finally {
+            leave();
+        }
+    }
+
+    private void leave() {
         try {
             if (start != null) {
                 stage.rewind(start);

@@ -33,7 +33,7 @@ final class PlaceExtension
     private synchronized HeldStage held() {
         HeldStage known = held;
         if (known == null) {
-            known = new HeldStage(opening.get(), false);
+            known = new HeldStage(opening.get(), false, null);
             held = known;
         }
         return known;
@@ -51,7 +51,7 @@ final class PlaceExtension
                 left.compare(testOf(context), place, held().stage().footprints());
             }
         } finally {
-            held().afterEach();
+            held().afterEach(context.getExecutionException().isEmpty());
         }
     }
 

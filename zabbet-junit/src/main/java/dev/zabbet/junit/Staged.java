@@ -58,6 +58,15 @@ public @interface Staged {
      */
     boolean inTransaction() default false;
 
+    /**
+     * What is loaded before the first test of the class, and stays for all of them: row documents, tables in CSV or
+     * Markdown, or folders of these; on the class path or as files.
+     */
+    String[] load() default {};
+
+    /** A row document whose expectations on what is stored have to hold after each test of the class. */
+    String expect() default "";
+
     /** The number that all invented values follow from; without it the property {@code zabbet.variation}, or 0. */
     long variation() default AS_PROPERTY;
 

@@ -22,7 +22,7 @@ final class StagedExtension implements BeforeEachCallback, AfterEachCallback, Pa
 
     @Override
     public void afterEach(ExtensionContext context) {
-        held(context).afterEach();
+        held(context).afterEach(context.getExecutionException().isEmpty());
     }
 
     @Override
