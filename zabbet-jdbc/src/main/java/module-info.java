@@ -8,6 +8,8 @@ module dev.zabbet.jdbc {
     requires static org.mariadb.jdbc;
     requires static org.checkerframework.checker.qual;
 
+    uses java.sql.Driver;
+
     exports dev.zabbet.jdbc;
     exports dev.zabbet.jdbc.h2 to
             com.h2database;

@@ -41,6 +41,9 @@ final class AddCommand implements Runnable {
     @Mixin
     private final DatabaseOptions database = new DatabaseOptions();
 
+    @Mixin
+    private final OutputOptions output = new OutputOptions();
+
     @Parameters(
             arity = "1..*",
             paramLabel = "TABLE=N",
@@ -127,9 +130,13 @@ final class AddCommand implements Runnable {
 
     private void print(Footprint footprint, Map<String, Integer> counts) {
         Paper paper = new Paper(spec.commandLine().getOut());
-        paper.heading(dryRun ? "Would be stored; nothing was" : "Stored");
         Map<String, Integer> added = new LinkedHashMap<>();
         footprint.changes().forEach(change -> added.merge(change.table().name(), 1, Integer::sum));
+        if (output.isJson()) {
+            paper.line(OutputOptions.json(Map.of(dryRun ? "wouldBeStored" : "stored", added)));
+            return;
+        }
+        paper.heading(dryRun ? "Would be stored; nothing was" : "Stored");
         List<List<String>> grid = new ArrayList<>();
         grid.add(List.of("table", "rows", ""));
         added.forEach((table, rows) -> {

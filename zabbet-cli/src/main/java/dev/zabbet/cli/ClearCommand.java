@@ -5,7 +5,9 @@ import dev.zabbet.internal.text.Words;
 import dev.zabbet.jdbc.Jdbc;
 import dev.zabbet.schema.Table;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -28,6 +30,9 @@ final class ClearCommand implements Runnable {
     @Mixin
     private final DatabaseOptions database = new DatabaseOptions();
 
+    @Mixin
+    private final OutputOptions output = new OutputOptions();
+
     @Parameters(arity = "0..*", paramLabel = "TABLE", description = "The tables; all without any.")
     private List<String> tables = new ArrayList<>();
 
@@ -47,20 +52,26 @@ final class ClearCommand implements Runnable {
                     : tables.stream().map(name -> stage.schema().require(name)).toList();
             List<List<String>> grid = new ArrayList<>();
             grid.add(List.of("table", "rows"));
+            Map<String, Long> counts = new LinkedHashMap<>();
             long rows = 0;
             for (Table table : meant) {
                 long held = stage.store().count(table);
                 rows += held;
                 if (held > 0) {
+                    counts.put(table.name(), held);
                     grid.add(List.of(table.name(), String.valueOf(held)));
                 }
             }
-            if (rows == 0) {
+            if (rows == 0 && !output.isJson()) {
                 paper.line("There is no row to delete in " + Words.count(meant.size(), "table") + ".");
                 return;
             }
             if (!dryRun) {
                 stage.store().clear(meant);
+            }
+            if (output.isJson()) {
+                paper.line(OutputOptions.json(Map.of(dryRun ? "wouldBeDeleted" : "deleted", counts)));
+                return;
             }
             paper.heading(dryRun ? "Would be deleted; nothing was" : "Deleted");
             paper.grid("  ", grid, false, true);

@@ -2,6 +2,7 @@ package dev.zabbet.cli;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.jdbc.Jdbc;
+import java.nio.file.Path;
 import java.util.Optional;
 import javax.sql.DataSource;
 import org.jspecify.annotations.Nullable;
@@ -15,13 +16,19 @@ final class DatabaseOptions {
             description = "The database's JDBC URL; without it, the environment's ZABBET_DB.")
     private @Nullable String url;
 
+    @Option(names = "--driver", paramLabel = "PATH", description = "A JDBC driver's jar, in place of those inside.")
+    private @Nullable Path driver;
+
     DataSource dataSource() {
         String chosen = url != null ? url : environment("ZABBET_DB");
         if (chosen.isBlank()) {
             throw new ZabbetException(
                     "Which database? Name it by --db jdbc:…, or set ZABBET_DB." + " For example: --db jdbc:h2:./huts");
         }
-        return Jdbc.dataSource(chosen, environment("ZABBET_USER"), environment("ZABBET_PASSWORD"));
+        Path jar = driver;
+        return jar == null
+                ? Jdbc.dataSource(chosen, environment("ZABBET_USER"), environment("ZABBET_PASSWORD"))
+                : Jdbc.dataSource(chosen, environment("ZABBET_USER"), environment("ZABBET_PASSWORD"), jar);
     }
 
     private static String environment(String name) {

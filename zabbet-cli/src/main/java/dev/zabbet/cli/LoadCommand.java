@@ -34,6 +34,9 @@ final class LoadCommand implements Runnable {
     @Mixin
     private final DatabaseOptions database = new DatabaseOptions();
 
+    @Mixin
+    private final OutputOptions output = new OutputOptions();
+
     @Parameters(arity = "1..*", paramLabel = "FILE", description = "Files or folders.")
     private List<String> files = new ArrayList<>();
 
@@ -57,6 +60,11 @@ final class LoadCommand implements Runnable {
             Stage stage = opened.inVariation(variation == null ? 0 : variation);
             Map<String, Integer> counts =
                     dryRun ? stage.validate(seed) : stage.load(seed).counts();
+            if (output.isJson()) {
+                new Paper(spec.commandLine().getOut())
+                        .line(OutputOptions.json(Map.of(dryRun ? "wouldBeStored" : "stored", counts)));
+                return;
+            }
             print(
                     new Paper(spec.commandLine().getOut()),
                     dryRun ? "Would be stored; nothing was" : "Stored",

@@ -13,7 +13,9 @@ import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
 import java.io.IOException;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.Callable;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
@@ -41,6 +43,9 @@ final class RunCommand implements Callable<Integer> {
 
     @Mixin
     private final DatabaseOptions database = new DatabaseOptions();
+
+    @Mixin
+    private final OutputOptions output = new OutputOptions();
 
     @Option(
             names = "--expect",
@@ -77,7 +82,9 @@ final class RunCommand implements Callable<Integer> {
             }
             if (rewind) {
                 stage.rewind(before);
-                new Paper(spec.commandLine().getOut()).line("All rows are as they were before.");
+                if (!output.isJson()) {
+                    new Paper(spec.commandLine().getOut()).line("All rows are as they were before.");
+                }
             }
             return status;
         }
@@ -96,8 +103,22 @@ final class RunCommand implements Callable<Integer> {
         try {
             Expected.together(checks.toArray(Runnable[]::new));
         } catch (AssertionError e) {
-            paper.line(String.valueOf(e.getMessage()).stripTrailing());
+            String report = String.valueOf(e.getMessage()).stripTrailing();
+            if (output.isJson()) {
+                Map<String, Object> result = asMap(acted);
+                result.put("holds", false);
+                result.put("report", report);
+                paper.line(OutputOptions.json(result));
+            } else {
+                paper.line(report);
+            }
             return 1;
+        }
+        if (output.isJson()) {
+            Map<String, Object> result = asMap(acted);
+            result.put("holds", true);
+            paper.line(OutputOptions.json(result));
+            return acted.value();
         }
         paper.heading("The program ended with status " + acted.value() + " and left what " + expected + " expects: "
                 + Words.count(acted.changes().size(), "change"));
@@ -115,6 +136,10 @@ final class RunCommand implements Callable<Integer> {
 
     private void print(Acted<Integer> acted) {
         Paper paper = new Paper(spec.commandLine().getOut());
+        if (output.isJson()) {
+            paper.line(OutputOptions.json(asMap(acted)));
+            return;
+        }
         List<Change> changes = acted.changes();
         paper.heading("The program ended with status " + acted.value() + " and left "
                 + (changes.isEmpty() ? "nothing" : Words.count(changes.size(), "change")));
@@ -123,6 +148,26 @@ final class RunCommand implements Callable<Integer> {
             changed(paper, table, changes);
             rows(paper, table, "removed", acted.removed(table.name()));
         }
+    }
+
+    private static Map<String, Object> asMap(Acted<Integer> acted) {
+        List<Map<String, Object>> changes = new ArrayList<>();
+        for (Change change : acted.changes()) {
+            Map<String, Object> one = new LinkedHashMap<>();
+            one.put("table", change.table().name());
+            if (change instanceof Change.Changed changed) {
+                one.put("changed", changed.columns());
+                one.put("before", OutputOptions.of(changed.before()));
+                one.put("after", OutputOptions.of(changed.after()));
+            } else {
+                one.put(change instanceof Change.Added ? "added" : "removed", OutputOptions.of(change.row()));
+            }
+            changes.add(one);
+        }
+        Map<String, Object> result = new LinkedHashMap<>();
+        result.put("status", acted.value());
+        result.put("changes", changes);
+        return result;
     }
 
     private static void rows(Paper paper, Table table, String what, List<Row> rows) {

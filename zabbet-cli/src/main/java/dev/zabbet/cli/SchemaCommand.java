@@ -1,5 +1,8 @@
 package dev.zabbet.cli;
 
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.files.SchemaDiagram;
+import dev.zabbet.files.SchemaFile;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.jdbc.Jdbc;
 import dev.zabbet.schema.Column;
@@ -9,12 +12,20 @@ import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.StoringOrder;
 import dev.zabbet.schema.StoringOrder.Cycle;
 import dev.zabbet.schema.Table;
+import dev.zabbet.store.MemoryStore;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
 import picocli.CommandLine.Spec;
 
 /** Shows a database's tables. */
@@ -25,12 +36,23 @@ import picocli.CommandLine.Spec;
             "Shows the tables of a database with their keys, references and checks, the order in which rows can be"
                     + " stored, and the cycles in it. Writes nothing.",
             "",
-            "Example: zabbet schema --db jdbc:h2:./huts",
+            "Example: zabbet schema --db jdbc:h2:./huts --out huts.svg",
             ""
         })
 final class SchemaCommand implements Runnable {
     @Mixin
     private final DatabaseOptions database = new DatabaseOptions();
+
+    @Option(
+            names = "--out",
+            paramLabel = "FILE",
+            description =
+                    "Writes the schema into a file; its ending says how: .json (read again by SchemaFile.read, so that a"
+                            + " unit test needs no database), .svg (a diagram), or .mmd (a diagram as text for Mermaid).")
+    private @Nullable Path out;
+
+    @Option(names = "--json", description = "Prints the schema as JSON.")
+    private boolean json;
 
     @Spec
     @SuppressWarnings("NullAway.Init") // set by picocli before run()
@@ -40,6 +62,16 @@ final class SchemaCommand implements Runnable {
     public void run() {
         Schema schema = Jdbc.schema(database.dataSource());
         Paper paper = new Paper(spec.commandLine().getOut());
+        Path file = out;
+        if (file != null) {
+            write(schema, file);
+            paper.line("Written: " + file + ", " + Words.count(schema.tables().size(), "table"));
+            return;
+        }
+        if (json) {
+            paper.line(SchemaFile.toJson(schema));
+            return;
+        }
         if (schema.tables().isEmpty()) {
             paper.line("This database has no tables.");
             return;
@@ -50,7 +82,31 @@ final class SchemaCommand implements Runnable {
         paper.line(paper.bold(Words.count(schema.tables().size(), "table")) + ", "
                 + Words.count(references, "reference") + ", " + Words.count(cycles, "cycle"));
         schema.tables().forEach(table -> print(paper, table));
+        List<String> unknown = new MemoryStore(schema, Clock.systemUTC()).notEnforced();
+        if (!unknown.isEmpty()) {
+            paper.blank();
+            paper.heading("Only the database can evaluate these; in memory they are not enforced");
+            unknown.forEach(line -> paper.line("  " + line));
+        }
         printOrder(paper, schema.storingOrder());
+    }
+
+    private static void write(Schema schema, Path file) {
+        String name = file.toString().toLowerCase(Locale.ROOT);
+        try {
+            if (name.endsWith(".json")) {
+                SchemaFile.write(schema, file);
+            } else if (name.endsWith(".svg")) {
+                Files.writeString(file, SchemaDiagram.svg(schema));
+            } else if (name.endsWith(".mmd")) {
+                Files.writeString(file, SchemaDiagram.mermaid(schema));
+            } else {
+                throw new ZabbetException(
+                        "'" + file + "' says by its ending how to write the schema: .json, .svg or .mmd.");
+            }
+        } catch (IOException e) {
+            throw new ZabbetException("'" + file + "' cannot be written: " + e, e);
+        }
     }
 
     private static void print(Paper paper, Table table) {

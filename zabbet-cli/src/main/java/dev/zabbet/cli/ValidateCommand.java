@@ -5,6 +5,7 @@ import dev.zabbet.jdbc.Jdbc;
 import dev.zabbet.seed.Seed;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -27,6 +28,9 @@ final class ValidateCommand implements Runnable {
     @Mixin
     private final DatabaseOptions database = new DatabaseOptions();
 
+    @Mixin
+    private final OutputOptions output = new OutputOptions();
+
     @Parameters(arity = "1..*", paramLabel = "FILE", description = "Files or folders.")
     private List<String> files = new ArrayList<>();
 
@@ -39,11 +43,13 @@ final class ValidateCommand implements Runnable {
         Seed seed = Documents.seed(files);
         Documents.expectations(files);
         try (Stage stage = Jdbc.reading(database.dataSource())) {
-            LoadCommand.print(
-                    new Paper(spec.commandLine().getOut()),
-                    "Valid. It would be stored; nothing was",
-                    seed,
-                    stage.validate(seed));
+            Map<String, Integer> counts = stage.validate(seed);
+            Paper paper = new Paper(spec.commandLine().getOut());
+            if (output.isJson()) {
+                paper.line(OutputOptions.json(Map.of("valid", true, "wouldBeStored", counts)));
+                return;
+            }
+            LoadCommand.print(paper, "Valid. It would be stored; nothing was", seed, counts);
         }
     }
 }

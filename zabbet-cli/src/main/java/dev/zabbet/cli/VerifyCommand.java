@@ -7,6 +7,7 @@ import dev.zabbet.internal.text.Words;
 import dev.zabbet.jdbc.Jdbc;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -30,6 +31,9 @@ final class VerifyCommand implements Callable<Integer> {
     @Mixin
     private final DatabaseOptions database = new DatabaseOptions();
 
+    @Mixin
+    private final OutputOptions output = new OutputOptions();
+
     @Parameters(arity = "1..*", paramLabel = "FILE", description = "Row documents with an expect part.")
     private List<String> files = new ArrayList<>();
 
@@ -49,7 +53,8 @@ final class VerifyCommand implements Callable<Integer> {
             try {
                 stage.expect(document);
             } catch (AssertionError e) {
-                paper.line(String.valueOf(e.getMessage()).stripTrailing());
+                String report = String.valueOf(e.getMessage()).stripTrailing();
+                paper.line(output.isJson() ? OutputOptions.json(Map.of("holds", false, "report", report)) : report);
                 return 1;
             }
             paper.heading(

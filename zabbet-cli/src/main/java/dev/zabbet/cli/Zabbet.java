@@ -30,7 +30,8 @@ import picocli.CommandLine.Spec;
             VerifyCommand.class,
             RunCommand.class,
             ClearCommand.class,
-            DedicateCommand.class
+            DedicateCommand.class,
+            CompletionCommand.class
         },
         footer = {
             "",
@@ -77,7 +78,7 @@ public final class Zabbet implements Runnable {
     public void run() {
         throw new ParameterException(
                 spec.commandLine(),
-                "Which command? Known: demo, schema, validate, load, add, verify, run, clear, dedicate.");
+                "Which command? Known: demo, schema, validate, load, add, verify, run, clear, dedicate, completion.");
     }
 
     /** Reads the version that the build wrote down. */

@@ -2,16 +2,26 @@ package dev.zabbet.jdbc;
 
 import dev.zabbet.error.ZabbetException;
 import java.sql.Connection;
+import java.sql.Driver;
 import java.sql.DriverManager;
 import java.sql.SQLException;
+import java.util.Properties;
+import org.jspecify.annotations.Nullable;
 
 /** A source of connections that opens each anew through {@link DriverManager}. */
 final class DriverDataSource extends PlainDataSource {
     private final String url;
     private final String user;
     private final String password;
+    private final @Nullable Driver driver;
 
     DriverDataSource(String url, String user, String password) {
+        this(url, user, password, null);
+    }
+
+    /** @param driver the driver to use; null for whichever takes the URL */
+    DriverDataSource(String url, String user, String password, @Nullable Driver driver) {
+        this.driver = driver;
         this.url = url;
         this.user = user;
         this.password = password;
@@ -24,6 +34,20 @@ final class DriverDataSource extends PlainDataSource {
 
     @Override
     public Connection getConnection(String asUser, String withPassword) throws SQLException {
+        Driver own = driver;
+        if (own != null) {
+            Properties properties = new Properties();
+            if (!asUser.isEmpty()) {
+                properties.setProperty("user", asUser);
+                properties.setProperty("password", withPassword);
+            }
+            Connection connection = own.connect(url, properties);
+            if (connection == null) {
+                throw new ZabbetException(
+                        "The driver " + own.getClass().getName() + " does not take " + JdbcUrl.shown(url) + ".");
+            }
+            return connection;
+        }
         try {
             return asUser.isEmpty()
                     ? DriverManager.getConnection(url)

@@ -4,8 +4,15 @@ import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.schema.Schema;
+import java.net.MalformedURLException;
+import java.net.URL;
+import java.net.URLClassLoader;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.sql.Connection;
+import java.sql.Driver;
 import java.sql.SQLException;
+import java.util.ServiceLoader;
 import java.util.UUID;
 import javax.sql.DataSource;
 import org.jspecify.annotations.Nullable;
@@ -217,6 +224,30 @@ public final class Jdbc {
      */
     public static DataSource dataSource(String url, String user, String password) {
         return new DriverDataSource(url, user, password);
+    }
+
+    /**
+     * Returns a source of connections for a URL, through the driver in a jar, be there another on the class path or not.
+     *
+     * @param driver the jar
+     * @throws ZabbetException if there is no driver in it
+     */
+    public static DataSource dataSource(String url, String user, String password, Path driver) {
+        if (!Files.isRegularFile(driver)) {
+            throw new ZabbetException("There is no file " + driver + " to take a driver from.");
+        }
+        try {
+            URL[] jar = {driver.toUri().toURL()};
+            // stays open as long as the process: connections come from it at any time
+            @SuppressWarnings("resource")
+            URLClassLoader loader = new URLClassLoader(jar, ClassLoader.getPlatformClassLoader());
+            Driver found = ServiceLoader.load(Driver.class, loader)
+                    .findFirst()
+                    .orElseThrow(() -> new ZabbetException("There is no JDBC driver in " + driver + "."));
+            return new DriverDataSource(url, user, password, found);
+        } catch (MalformedURLException e) {
+            throw new ZabbetException("The driver " + driver + " cannot be read: " + e, e);
+        }
     }
 
     private static void shutDown(DataSource database, RuntimeException reason) {

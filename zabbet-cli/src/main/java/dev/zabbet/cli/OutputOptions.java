@@ -1,0 +1,51 @@
+package dev.zabbet.cli;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.ObjectMapper;
+import com.fasterxml.jackson.databind.SerializationFeature;
+import dev.zabbet.row.Row;
+import java.math.BigDecimal;
+import java.util.HexFormat;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+import picocli.CommandLine.Option;
+
+/** How a command says what it did: for people, or as JSON for programs. */
+final class OutputOptions {
+    @Option(names = "--json", description = "Prints the result as JSON, for programs.")
+    private boolean json;
+
+    boolean isJson() {
+        return json;
+    }
+
+    static String json(Map<String, ?> result) {
+        try {
+            return new ObjectMapper().enable(SerializationFeature.INDENT_OUTPUT).writeValueAsString(result);
+        } catch (JsonProcessingException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    /** Returns a row as JSON has it: numbers, truth values, lists and null, all else as text. */
+    static Map<String, @Nullable Object> of(Row row) {
+        Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        row.columns().forEach(column -> values.put(column, of(row.get(column))));
+        return values;
+    }
+
+    private static @Nullable Object of(@Nullable Object value) {
+        if (value instanceof byte[] bytes) {
+            return "0x" + HexFormat.of().formatHex(bytes);
+        }
+        if (value instanceof List<?> list) {
+            return list.stream().map(OutputOptions::of).toList();
+        }
+        if (value == null || value instanceof Boolean || (value instanceof Number && !(value instanceof BigDecimal))) {
+            return value;
+        }
+        return value.toString();
+    }
+}
