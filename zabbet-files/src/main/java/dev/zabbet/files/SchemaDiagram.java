@@ -23,15 +23,19 @@ public final class SchemaDiagram {
     private static final int GAP_X = 74;
     private static final int GAP_Y = 22;
     private static final int MARGIN = 24;
+    private static final int LANE = 7;
+    private static final int MOST_LANES = 16;
     private static final int TALLEST = 900; // a layer that would be taller gets another column of boxes
 
     private final Schema schema;
     private final Map<String, Box> boxes = new LinkedHashMap<>();
+    private int top = MARGIN;
+    private int lanes;
     private int width;
     private int height;
 
     /** A table's place. */
-    private record Box(Table table, List<Column> shown, int left, int x, int y, int w, int h) {
+    private record Box(Table table, List<Column> shown, int x, int y, int w, int h) {
         int row(String column) {
             for (int i = 0; i < shown.size(); i++) {
                 if (shown.get(i).name().equals(column)) {
@@ -118,6 +122,11 @@ public final class SchemaDiagram {
             }
             columns.get(layer).add(table);
         }
+        later(columns, layers);
+        long lanes = schema.tables().stream()
+                .flatMap(t -> t.references().stream().filter(r -> isLong(t, r, layers)))
+                .count();
+        top = MARGIN + LANE * (int) Math.min(lanes, MOST_LANES);
         int x = MARGIN;
         for (List<Table> layer : columns) {
             x = placeLayer(layer, x);
@@ -126,9 +135,35 @@ public final class SchemaDiagram {
         height = boxes.values().stream().mapToInt(b -> b.y() + b.h()).max().orElse(0) + MARGIN + 22;
     }
 
+    /** A table that refers to none stands just before the first that refers to it. */
+    private void later(List<List<Table>> columns, Map<String, Integer> layers) {
+        for (Table table : schema.tables()) {
+            int first = schema.tables().stream()
+                    .filter(t -> t != table
+                            && t.references().stream()
+                                    .anyMatch(r -> r.target().equals(table.name())
+                                            && !schema.storingOrder().runsAgainst(t, r)))
+                    .mapToInt(t -> layers.getOrDefault(t.name(), 0))
+                    .min()
+                    .orElse(0);
+            boolean refers =
+                    table.references().stream().anyMatch(r -> !r.target().equals(table.name()));
+            if (!refers && first - 1 > layers.getOrDefault(table.name(), 0)) {
+                columns.get(layers.getOrDefault(table.name(), 0)).remove(table);
+                columns.get(first - 1).add(table);
+                layers.put(table.name(), first - 1);
+            }
+        }
+    }
+
+    /** A reference over more than one layer goes above the boxes between. */
+    private boolean isLong(Table table, Reference reference, Map<String, Integer> layers) {
+        return layers.getOrDefault(table.name(), 0) - layers.getOrDefault(reference.target(), 0) > 1;
+    }
+
     private int placeLayer(List<Table> layer, int from) {
         int x = from;
-        int y = MARGIN;
+        int y = top;
         int widest = 0;
         for (Table table : layer) {
             List<Column> shown = table.columns();
@@ -137,12 +172,12 @@ public final class SchemaDiagram {
                 w = Math.max(w, (int) ((column.name().length() + type(column).length() + 3) * CHARACTER) + 26);
             }
             int h = HEAD + shown.size() * LINE + 8;
-            if (y > MARGIN && y + h > TALLEST) {
+            if (y > top && y + h > TALLEST) {
                 x += widest + GAP_X / 2;
-                y = MARGIN;
+                y = top;
                 widest = 0;
             }
-            boxes.put(table.name(), new Box(table, shown, from, x, y, w, h));
+            boxes.put(table.name(), new Box(table, shown, x, y, w, h));
             y += h + GAP_Y;
             widest = Math.max(widest, w);
         }
@@ -199,6 +234,30 @@ public final class SchemaDiagram {
         } else if (target.x() + target.w() < box.x()) {
             int x1 = box.x();
             int x2 = target.x() + target.w();
+            boolean between = boxes.values().stream().anyMatch(b -> b.x() > x2 && b.x() + b.w() < x1);
+            if (between) {
+                int lane = MARGIN / 2 + LANE * (lanes++ % MOST_LANES);
+                path = String.format(
+                        Locale.ROOT,
+                        "M %d %d C %d %d %d %d %d %d H %d C %d %d %d %d %d %d",
+                        x1,
+                        y1,
+                        x1 - 30,
+                        y1,
+                        x1 - 12,
+                        lane,
+                        x1 - 40,
+                        lane,
+                        x2 + 40,
+                        x2 + 12,
+                        lane,
+                        x2 + 30,
+                        y2,
+                        x2,
+                        y2);
+                stroke(svg, box, reference, path, y2, against);
+                return;
+            }
             int bend = Math.max(26, (x1 - x2) / 2);
             path = String.format(
                     Locale.ROOT, "M %d %d C %d %d %d %d %d %d", x1, y1, x1 - bend, y1, x2 + bend, y2, x2, y2);
@@ -217,6 +276,10 @@ public final class SchemaDiagram {
                     x2,
                     y2);
         }
+        stroke(svg, box, reference, path, y2, against);
+    }
+
+    private static void stroke(StringBuilder svg, Box box, Reference reference, String path, int y2, boolean against) {
         svg.append(String.format(
                 Locale.ROOT,
                 "<path d=\"%s\" fill=\"none\" stroke=\"%s\" stroke-width=\"1.4\"%s><title>%s</title></path>%n",
