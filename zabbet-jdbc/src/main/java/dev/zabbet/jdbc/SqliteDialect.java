@@ -159,6 +159,9 @@ final class SqliteDialect implements Dialect {
         if (kind == Kind.UUID && raw instanceof String text && text.length() == 36) {
             return UUID.fromString(text);
         }
+        if (kind == Kind.UUID && raw instanceof byte[]) {
+            return raw; // found again, and put back, as it is
+        }
         if (kind == Kind.TEXT || kind == Kind.JSON) {
             return raw instanceof byte[] ? raw : raw.toString();
         }

@@ -73,6 +73,13 @@ public final class Same {
         if (wanted == null || stored == null) {
             return false;
         }
+        if (type.kind() == Kind.UUID && (wanted instanceof byte[] || stored instanceof byte[])) {
+            try {
+                return Objects.equals(Canon.of(type, wanted), Canon.of(type, stored));
+            } catch (Inexact e) {
+                return false;
+            }
+        }
         if (type.kind() == Kind.JSON) {
             Json.Document a = Json.read(wanted.toString()).orElse(null);
             Json.Document b = Json.read(stored.toString()).orElse(null);
