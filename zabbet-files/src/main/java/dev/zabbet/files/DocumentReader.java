@@ -30,8 +30,8 @@ import org.jspecify.annotations.Nullable;
 /** Makes rows and expectations of a document that was parsed; all that is wrong is told at once. */
 final class DocumentReader {
     private static final List<String> PARTS = List.of("clock", "defaults", "tables", "expect", "footprint");
-    private static final List<String> SEED_WORDS = List.of("row", "plusDays", "after", "invent", "inTurn", "literal");
-    private static final List<String> EXPECT_WORDS = List.of(
+    static final List<String> SEED_WORDS = List.of("row", "plusDays", "after", "invent", "inTurn", "literal");
+    static final List<String> EXPECT_WORDS = List.of(
             "row",
             "plusDays",
             "after",

@@ -17,8 +17,10 @@ import java.math.BigDecimal;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.LocalDate;
+import java.util.HashSet;
 import java.util.Optional;
 import java.util.Random;
+import java.util.Set;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
@@ -230,6 +232,29 @@ class RowDocumentTest {
         }
         System.out.println("mutated documents: " + read + " read, " + refused + " refused");
         assertTrue(read > 100 && refused > 100);
+    }
+
+    /** What editors offer is what is read. */
+    @Test
+    void theJsonSchemaNamesTheSameWords() throws IOException {
+        try (var in = RowDocument.class.getResourceAsStream("row-document.schema.json")) {
+            var definitions = new com.fasterxml.jackson.databind.ObjectMapper()
+                    .readTree(in)
+                    .get("$defs");
+            assertEquals(
+                    Set.copyOf(DocumentReader.SEED_WORDS),
+                    names(definitions.get("value").get("oneOf").get(1)));
+            assertEquals(
+                    Set.copyOf(DocumentReader.EXPECT_WORDS),
+                    names(definitions.get("expectedValue").get("oneOf").get(1)));
+            assertEquals(Set.copyOf(DocumentExpectation.WORDS), names(definitions.get("expectation")));
+        }
+    }
+
+    private static Set<String> names(com.fasterxml.jackson.databind.JsonNode definition) {
+        Set<String> names = new HashSet<>();
+        definition.get("properties").fieldNames().forEachRemaining(names::add);
+        return names;
     }
 
     private static String message(org.junit.jupiter.api.function.Executable code) {
