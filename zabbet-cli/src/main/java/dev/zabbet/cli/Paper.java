@@ -17,6 +17,13 @@ final class Paper {
         this.colour = Ansi.AUTO.enabled();
     }
 
+    /** Returns a report without the line about invented values, of which a command that only looks has none. */
+    static String report(AssertionError failure) {
+        return String.valueOf(failure.getMessage())
+                .replaceAll("(?m)^Variation -?\\d+\\.$", "")
+                .stripTrailing();
+    }
+
     void line(String text) {
         out.println(text);
     }

@@ -103,7 +103,7 @@ final class RunCommand implements Callable<Integer> {
         try {
             Expected.together(checks.toArray(Runnable[]::new));
         } catch (AssertionError e) {
-            String report = String.valueOf(e.getMessage()).stripTrailing();
+            String report = Paper.report(e);
             if (output.isJson()) {
                 Map<String, Object> result = asMap(acted);
                 result.put("holds", false);

@@ -53,7 +53,7 @@ final class VerifyCommand implements Callable<Integer> {
             try {
                 stage.expect(document);
             } catch (AssertionError e) {
-                String report = String.valueOf(e.getMessage()).stripTrailing();
+                String report = Paper.report(e);
                 paper.line(output.isJson() ? OutputOptions.json(Map.of("holds", false, "report", report)) : report);
                 return 1;
             }

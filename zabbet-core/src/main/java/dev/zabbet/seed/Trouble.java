@@ -3,25 +3,39 @@ package dev.zabbet.seed;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
+import java.util.regex.Pattern;
 
 /** Everything that is wrong with a seed, each with its place. */
 final class Trouble {
     private static final int SHOWN = 50;
 
-    private final List<String> all = new ArrayList<>();
+    private static final Pattern NUMBER = Pattern.compile("\\d+");
+
+    private final List<One> all = new ArrayList<>();
+
+    /** One thing that is wrong. */
+    private record One(Place place, String line) {
+        /** The place with its numbers widened, so that line 9 comes before line 10. */
+        String order() {
+            return NUMBER.matcher(place.where())
+                    .replaceAll(m -> "0".repeat(Math.max(0, 9 - m.group().length())) + m.group());
+        }
+    }
 
     void add(Place place, String what) {
         String line = (place.where().isEmpty() ? "" : place.where() + ": ")
                 + what
                 + (place.line().isBlank() ? "" : "\n| " + place.line().strip());
-        if (!all.contains(line)) {
-            all.add(line);
+        One one = new One(place, line);
+        if (!all.contains(one)) {
+            all.add(one);
         }
     }
 
     void add(Place place, ZabbetException what) {
-        add(place, String.valueOf(what.getMessage()));
+        add(place, String.valueOf(what.getMessage()).replace(" Nothing was stored.", ""));
     }
 
     int size() {
@@ -34,7 +48,8 @@ final class Trouble {
         }
         StringBuilder text = new StringBuilder("The seed cannot be stored, and nothing of it was: "
                 + Words.count(all.size(), "thing") + (all.size() == 1 ? " is" : " are") + " wrong.");
-        all.stream().limit(SHOWN).forEach(line -> text.append("\n  ").append(line.replace("\n", "\n    ")));
+        all.stream().sorted(Comparator.comparing(One::order)).limit(SHOWN).forEach(one -> text.append("\n  ")
+                .append(one.line().replace("\n", "\n    ")));
         if (all.size() > SHOWN) {
             text.append("\n  and ").append(all.size() - SHOWN).append(" more");
         }

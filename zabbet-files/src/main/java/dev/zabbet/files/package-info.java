@@ -1,8 +1,8 @@
 /**
- * Rows written as text.
+ * Rows, expectations and schemas written as text: row documents in YAML and JSON, CSV, Markdown, diagrams.
  *
- * <p>The entry type is {@link dev.zabbet.files.MarkdownTable}, which expectations find by themselves. Its one rule: a
- * plain cell is data, always; a code span is a matcher or null.
+ * <p>The entry type is {@link dev.zabbet.files.RowDocument}; {@link dev.zabbet.files.MarkdownTable} is found by expectations
+ * themselves. The one rule: a string is data, always; what means more is an object with a reserved name, or a code span.
  *
  * <pre>{@code
  * stage.expect("stay").holdsOnly("""
