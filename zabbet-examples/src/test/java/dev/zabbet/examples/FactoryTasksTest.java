@@ -13,15 +13,15 @@ import dev.zabbet.examples.huts.Hut;
 import dev.zabbet.examples.huts.Stay;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.factory.Flawed;
-import dev.zabbet.junit.Staged;
+import dev.zabbet.junit.EveryStage;
 import dev.zabbet.row.Row;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.Test;
 
-/** The tasks of the page on arranging rows, done. */
-@Staged("/db/huts.sql")
+/** The tasks of the page on arranging rows, done in memory and on every database. */
+@EveryStage("/db/huts.sql")
 class FactoryTasksTest {
     private final Factory<Stay> stays = Factory.forType(Stay.class);
     private final Factory<Hut> huts = Factory.forType(Hut.class);

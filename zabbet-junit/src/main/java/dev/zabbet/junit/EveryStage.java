@@ -42,6 +42,12 @@ public @interface EveryStage {
      */
     String[] on() default {};
 
+    /** What is loaded before the first test of each run; as {@link Staged#load}. */
+    String[] load() default {};
+
+    /** A row document whose expectations on what is stored have to hold after each test; as {@link Staged#expect}. */
+    String expect() default "";
+
     /** The number that all invented values follow from. */
     long variation() default 0;
 }

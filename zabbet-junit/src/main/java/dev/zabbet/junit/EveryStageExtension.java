@@ -43,7 +43,10 @@ final class EveryStageExtension implements ClassTemplateInvocationContextProvide
 
             @Override
             public List<Extension> getAdditionalExtensions() {
-                return List.of(new PlaceExtension(nameOf(place), () -> open(place, every, testClass), left));
+                return List.of(new PlaceExtension(
+                        nameOf(place),
+                        () -> new HeldStage(open(place, every, testClass), false, every.load(), every.expect()),
+                        left));
             }
         });
     }

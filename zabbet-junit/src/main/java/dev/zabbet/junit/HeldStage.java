@@ -2,7 +2,9 @@ package dev.zabbet.junit;
 
 import dev.zabbet.Stage;
 import dev.zabbet.files.RowDocument;
+import dev.zabbet.seed.Seed;
 import dev.zabbet.store.RewindPoint;
+import java.util.Arrays;
 import java.util.concurrent.Semaphore;
 import org.jspecify.annotations.Nullable;
 
@@ -16,12 +18,21 @@ final class HeldStage implements AutoCloseable {
 
     /**
      * @param shared whether the database outlives the class, and has to be left as it was found
-     * @param expected what has to hold after each test that did not fail
+     * @param load what is stored before the first test: files or resources; none if empty
+     * @param expect the row document that has to hold after each test that did not fail; empty for none
      */
-    HeldStage(Stage stage, boolean shared, @Nullable RowDocument expected) {
-        this.expected = expected;
+    HeldStage(Stage stage, boolean shared, String[] load, String expect) {
+        this.expected = expect.isEmpty() ? null : RowDocument.read(expect);
         this.stage = stage;
         this.found = shared ? stage.mark() : null;
+        if (load.length > 0) {
+            try {
+                stage.load(Seed.read(load[0], Arrays.copyOfRange(load, 1, load.length)));
+            } catch (RuntimeException e) {
+                close();
+                throw e;
+            }
+        }
     }
 
     Stage stage() {

@@ -20,11 +20,11 @@ final class PlaceExtension
                 TestExecutionExceptionHandler,
                 AfterClassTemplateInvocationCallback {
     private final String place;
-    private final Supplier<Stage> opening;
+    private final Supplier<HeldStage> opening;
     private final LeftBehind left;
     private @Nullable HeldStage held;
 
-    PlaceExtension(String place, Supplier<Stage> opening, LeftBehind left) {
+    PlaceExtension(String place, Supplier<HeldStage> opening, LeftBehind left) {
         this.place = place;
         this.opening = opening;
         this.left = left;
@@ -33,7 +33,7 @@ final class PlaceExtension
     private synchronized HeldStage held() {
         HeldStage known = held;
         if (known == null) {
-            known = new HeldStage(opening.get(), false, null);
+            known = opening.get();
             held = known;
         }
         return known;

@@ -2,13 +2,10 @@ package dev.zabbet.junit;
 
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
-import dev.zabbet.files.RowDocument;
 import dev.zabbet.jdbc.Databases;
 import dev.zabbet.jdbc.Jdbc;
-import dev.zabbet.seed.Seed;
 import java.lang.reflect.Field;
 import java.lang.reflect.Modifier;
-import java.util.Arrays;
 import java.util.List;
 import java.util.function.Supplier;
 import javax.sql.DataSource;
@@ -88,18 +85,7 @@ final class StageOpening {
         Stage opened = open();
         boolean asProperty = staged.variation() == Staged.AS_PROPERTY;
         Stage stage = asProperty ? opened : opened.inVariation(staged.variation());
-        HeldStage held =
-                new HeldStage(stage, isShared(), staged.expect().isEmpty() ? null : RowDocument.read(staged.expect()));
-        if (staged.load().length > 0) {
-            try {
-                String[] more = Arrays.copyOfRange(staged.load(), 1, staged.load().length);
-                stage.load(Seed.read(staged.load()[0], more));
-            } catch (RuntimeException e) {
-                held.close();
-                throw e;
-            }
-        }
-        return held;
+        return new HeldStage(stage, isShared(), staged.load(), staged.expect());
     }
 
     /** Tells whether the database outlives the test class, and does not rewind itself. */

@@ -4,20 +4,19 @@ import static dev.zabbet.expect.Expected.row;
 
 import dev.zabbet.Stage;
 import dev.zabbet.files.RowDocument;
-import dev.zabbet.junit.Staged;
+import dev.zabbet.junit.EveryStage;
 import dev.zabbet.row.Row;
-import javax.sql.DataSource;
 import org.junit.jupiter.api.Test;
 
 /** The desk on base data from a row document; what a test leaves is compared with another. */
-@Staged(value = "/db/huts.sql", load = "/seeds/huts.yaml", expect = "/seeds/intact.yaml")
+@EveryStage(value = "/db/huts.sql", load = "/seeds/huts.yaml", expect = "/seeds/intact.yaml")
 class SeededDeskTest {
     @Test
-    void cancellingLeavesWhatTheDocumentSays(Stage stage, DataSource database) {
+    void cancellingLeavesWhatTheDocumentSays(Stage stage) {
         StayDesk desk = new StayDesk(
-                new JdbcStayRepository(database),
-                new JdbcGuestRepository(database),
-                new JdbcLedgerRepository(database),
+                stage.fakeOrReal(StayRepository.class, JdbcStayRepository::new),
+                stage.fakeOrReal(GuestRepository.class, JdbcGuestRepository::new),
+                stage.fakeOrReal(LedgerRepository.class, JdbcLedgerRepository::new),
                 stage.clock());
         Row early =
                 stage.store().labelled(stage.schema().require("stay"), "early").orElseThrow();
