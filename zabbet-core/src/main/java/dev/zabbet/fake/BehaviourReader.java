@@ -55,7 +55,11 @@ final class BehaviourReader {
             }
         }
         String verb = Phrase.verbOf(signature.name());
-        if (!Saving.isVerb(verb) && !Deleting.isVerb(verb) && !FINDING.contains(verb) && !COUNTING.contains(verb)) {
+        if (!Deleting.isSoft(signature.name())
+                && !Saving.isVerb(verb)
+                && !Deleting.isVerb(verb)
+                && !FINDING.contains(verb)
+                && !COUNTING.contains(verb)) {
             throw new NotUnderstood("no meaning is known for a name that begins with '" + verb + "'");
         }
         Optional<EntityType> entity = entityOf(signature);
@@ -71,6 +75,9 @@ final class BehaviourReader {
     }
 
     private Behaviour behaviour(String verb, Signature signature, EntityType of) throws NotUnderstood {
+        if (Deleting.isSoft(signature.name())) {
+            return Deleting.readSoft(signature, of, store);
+        }
         if (Saving.isVerb(verb)) {
             return Saving.read(signature, of, store);
         }

@@ -3,8 +3,11 @@ package dev.zabbet.fake;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Kind;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.MemoryRows;
+import java.time.LocalDate;
+import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Objects;
@@ -60,6 +63,44 @@ final class Deleting {
             List<Row> rows = new ArrayList<>(query.rows(arguments));
             store.delete(entity.table(), query.condition(arguments));
             return answer.of(rows, new Answer.Found(rows.size(), Window.none()));
+        };
+    }
+
+    /** Tells whether a name means a deletion that a column says: softDelete, or restore which takes it back. */
+    static boolean isSoft(String name) {
+        return name.startsWith("softDelete") || name.startsWith("softRemove") || name.startsWith("restore");
+    }
+
+    static Behaviour readSoft(Signature signature, EntityType entity, MemoryRows store) throws NotUnderstood {
+        Class<?> result = signature.resultClass();
+        requireCounted(
+                result == void.class
+                        || result == boolean.class
+                        || Answer.counts().contains(result),
+                result);
+        List<Column> columns = entity.table().deletionColumns();
+        if (columns.size() != 1) {
+            throw new NotUnderstood((columns.isEmpty() ? "no column" : "more than one column") + " of "
+                    + entity.table().name() + " says when a row was deleted");
+        }
+        Column column = columns.get(0);
+        boolean restores = signature.name().startsWith("restore");
+        boolean byObject = signature.size() == 1 && signature.parameter(0) == entity.type();
+        Query query = byObject ? null : Query.read(signature, entity, store);
+        return arguments -> {
+            Condition where = query == null
+                    ? entity.keyOf(entity.row(Objects.requireNonNull(arguments[0])))
+                    : query.condition(arguments);
+            Object now = column.type().kind() == Kind.DATE
+                    ? LocalDate.ofInstant(store.clock().instant(), ZoneOffset.UTC)
+                    : store.clock().instant();
+            Condition open = new Condition.Equal(column.name(), null);
+            return Answer.count(
+                    result,
+                    store.update(
+                            entity.table(),
+                            where.and(restores ? new Condition.Not(open) : open),
+                            Row.row(column.name(), restores ? null : now)));
         };
     }
 

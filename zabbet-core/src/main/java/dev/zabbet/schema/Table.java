@@ -2,6 +2,7 @@ package dev.zabbet.schema;
 
 import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.internal.text.Words;
+import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
@@ -9,9 +10,13 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.regex.Pattern;
 
 /** A table: its columns, keys, references and checks. Immutable; two are equal if all that they hold is. */
 public final class Table {
+    private static final Pattern DELETION = Pattern.compile("(?i).*(delet|remov|cancel|archiv|discard).*");
+    private static final Set<Kind> DELETION_TIMES = EnumSet.of(Kind.TIMESTAMP, Kind.INSTANT, Kind.DATE);
+
     private final String name;
     private final String sqlSchema;
     private final String sqlName;
@@ -181,6 +186,15 @@ public final class Table {
         return snake.isPresent()
                 ? snake
                 : columns.stream().filter(c -> Words.alike(c.name(), property)).findFirst();
+    }
+
+    /** Returns the columns that, by their names and types, say when a row was deleted: nullable times such as deleted_at. */
+    public List<Column> deletionColumns() {
+        return columns.stream()
+                .filter(c -> c.nullable()
+                        && DELETION_TIMES.contains(c.type().kind())
+                        && DELETION.matcher(c.name()).matches())
+                .toList();
     }
 
     /** Returns the references in which this column takes part. */

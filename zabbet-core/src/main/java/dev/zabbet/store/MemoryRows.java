@@ -3,6 +3,7 @@ package dev.zabbet.store;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
+import java.time.Clock;
 import java.util.List;
 import java.util.Optional;
 
@@ -10,6 +11,9 @@ import java.util.Optional;
 public interface MemoryRows {
     /** Returns the tables. */
     Schema schema();
+
+    /** Returns what the present time is taken from. */
+    Clock clock();
 
     /** Returns the rows for which a condition holds, in key order where the table has a key. */
     List<Row> rows(Table table, Condition where);

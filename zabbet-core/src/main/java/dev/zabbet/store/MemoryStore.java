@@ -38,6 +38,7 @@ public final class MemoryStore implements Store, MemoryRows {
     private static final long PATIENCE = 5_000; // milliseconds
 
     private final Schema schema;
+    private final Clock clock;
     private final Map<String, MemoryTable> tables = new LinkedHashMap<>();
     private final MemoryReferences references;
     private final MemoryLog log = new MemoryLog();
@@ -52,6 +53,7 @@ public final class MemoryStore implements Store, MemoryRows {
      */
     public MemoryStore(Schema schema, Clock clock) {
         this.schema = schema;
+        this.clock = clock;
         schema.tables()
                 .forEach(table -> tables.put(table.name(), new MemoryTable(table, new ColumnFilling(table, clock))));
         this.references = new MemoryReferences(schema, tables, tables.values());
@@ -60,6 +62,11 @@ public final class MemoryStore implements Store, MemoryRows {
     @Override
     public Schema schema() {
         return schema;
+    }
+
+    @Override
+    public Clock clock() {
+        return clock;
     }
 
     @Override

@@ -4,6 +4,7 @@ import dev.zabbet.row.Row;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Permits.Operation;
+import java.time.Clock;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Predicate;
@@ -21,6 +22,11 @@ final class PermittedRows implements MemoryRows {
     @Override
     public Schema schema() {
         return store.schema();
+    }
+
+    @Override
+    public Clock clock() {
+        return store.clock();
     }
 
     @Override

@@ -15,6 +15,7 @@ import dev.zabbet.schema.Schema;
 import dev.zabbet.store.ConstraintException;
 import java.math.BigDecimal;
 import java.sql.SQLException;
+import java.time.Instant;
 import java.time.LocalDate;
 import java.util.Collection;
 import java.util.List;
@@ -417,6 +418,31 @@ class FakesTest {
                 .nothingElse();
         assertEquals(1, work.all(Guest.class).size());
         work.close();
+    }
+
+    record Note(long id, String text, @Nullable Instant deletedAt) {}
+
+    interface Notes {
+        List<Note> findByDeletedAtIsNull();
+
+        boolean softDelete(long id);
+
+        int restoreByText(String text);
+    }
+
+    @Test
+    void aSoftDeletionIsAColumn() {
+        Stage notes = Memory.stage(Schema.of(Note.class));
+        Notes repository = notes.fake(Notes.class);
+        notes.add(2, Factory.forType(Note.class).inTurn(Note::text, "a", "b"));
+        assertTrue(repository.softDelete(1));
+        assertFalse(repository.softDelete(1), "deleted already");
+        assertFalse(repository.softDelete(9));
+        notes.expect("note").softDeleted(1);
+        assertEquals(1, repository.findByDeletedAtIsNull().size());
+        assertEquals(1, repository.restoreByText("a"));
+        assertEquals(2, repository.findByDeletedAtIsNull().size());
+        notes.expect("note").where("id", 1).holds(row("deleted_at", null));
     }
 
     interface GuestRepository {
