@@ -44,6 +44,15 @@ public final class RowDocument implements Expectations {
         return DocumentReader.read(name, text);
     }
 
+    /**
+     * Writes a seed as a row document in YAML; read again, it is the same rows, table by table.
+     *
+     * @throws dev.zabbet.error.ZabbetException if a table has rows with labels and others without
+     */
+    public static String write(Seed seed) {
+        return DocumentWriter.yaml(Words.notNull(seed, "seed", "RowDocument.write"));
+    }
+
     /** Returns the rows to store. */
     public Seed seed() {
         return seed;
