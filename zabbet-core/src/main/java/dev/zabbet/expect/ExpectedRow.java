@@ -18,6 +18,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.ServiceLoader;
 import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
@@ -177,6 +178,14 @@ final class ExpectedRow {
             Column column = table.requireColumn(k);
             return matches(column, wanted.get(column), stored);
         });
+    }
+
+    /** Returns what a difference in a column looks like, if it looks like one that has often been met. */
+    Optional<String> knownDifference(Column column, Row stored) {
+        boolean key = table.keyColumns().contains(column.name());
+        return wanted.get(column) instanceof Matcher
+                ? Optional.empty()
+                : KnownDifference.of(column, key, wanted.get(column), stored.get(column.name()));
     }
 
     String wanted(Column column) {

@@ -47,6 +47,7 @@ final class Report {
                 found.add(column.name() + " = " + stored);
             }
             grid(lines);
+            looksLike(pair.expected(), pair.differences(), pair.stored());
         }
         more(pairs.size());
     }
@@ -64,6 +65,13 @@ final class Report {
             found.add(column.name() + " = " + after);
         }
         grid(lines);
+        looksLike(expected, differences, change.after());
+    }
+
+    /** Says below a row what its differences look like, where that is known. */
+    private void looksLike(ExpectedRow expected, List<Column> differences, Row stored) {
+        differences.forEach(column -> expected.knownDifference(column, stored)
+                .ifPresent(known -> text.append("    (").append(known).append(")\n")));
     }
 
     /** Adds expected rows for which nothing similar is there. */

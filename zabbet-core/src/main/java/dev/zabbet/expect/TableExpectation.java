@@ -176,6 +176,9 @@ public final class TableExpectation {
                         "row " + (i + 1));
             }
             report.rows(table, stored, columns(expected), "stored, in this order");
+            if (expected.size() == stored.size() && new Pairing(expected, stored).isExact()) {
+                report.note("The same rows are stored, in another order.");
+            }
             throw report.failure(variation);
         }
         return this;

@@ -12,13 +12,21 @@ import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.DataType;
+import dev.zabbet.schema.Generation;
+import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
+import dev.zabbet.schema.TableNature;
+import dev.zabbet.schema.UniqueKey;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.MemoryStore;
 import java.time.LocalDateTime;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -60,6 +68,72 @@ class ReportTest {
                 .holdsOnly(row("status", "CANCELLED")
                         .with("nights", "2")
                         .with("cancelled_at", near(stage.now(), seconds(2)))));
+    }
+
+    /** A difference that has often been met is called by its name. */
+    @Test
+    void whatADifferenceLooksLike() {
+        Schema money = new Schema(List.of(new Table(
+                "price",
+                "",
+                "price",
+                List.of(
+                        column("id", DataType.precise(Kind.INTEGER, "BIGINT", 64, 0)),
+                        column("amount", DataType.precise(Kind.DECIMAL, "NUMERIC(8, 2)", 8, 2)),
+                        column("label", DataType.sized(Kind.TEXT, "VARCHAR(80)", 80)),
+                        column("due", DataType.precise(Kind.TIMESTAMP, "TIMESTAMP(6)", 6, 0)),
+                        column("day", DataType.of(Kind.DATE, "DATE"))),
+                Optional.of(new UniqueKey("price_key", List.of("id"))),
+                List.of(),
+                List.of(),
+                List.of(),
+                TableNature.PLAIN)));
+        Stage prices = Memory.stage(money);
+        ((MemoryStore) prices.store())
+                .insert(
+                        money.require("price"),
+                        row("id", 7)
+                                .with("amount", "12.35")
+                                .with("label", "Half board")
+                                .with("due", "2031-07-01T08:00:00")
+                                .with("day", "2031-07-01"));
+        Map<Row, String> looks = new LinkedHashMap<>();
+        looks.put(
+                row("amount", new java.math.BigDecimal("12.345")),
+                "amount: the database rounded 12.345; the column keeps 2 digits after the point.");
+        looks.put(row("amount", "-12.35"), "amount: the same number with the other sign.");
+        looks.put(row("amount", "1235"), "amount: the 100th part, as when units are mixed.");
+        looks.put(row("label", "half Board"), "label: they differ only in upper and lower case.");
+        looks.put(row("label", "Half board "), "label: they differ only in blanks at the ends.");
+        looks.put(row("label", "Half\u00a0board"), "label: they differ only in characters that cannot be seen.");
+        looks.put(
+                row("label", "Half board and more"),
+                "label: what is stored is the beginning of what was expected, 10 characters of it.");
+        looks.put(
+                row("due", "2031-07-01T10:00:00"),
+                "due: they are exactly 2 hours apart, as when a time zone is left out or taken twice.");
+        looks.put(
+                row("due", "2031-07-01T13:30:00"),
+                "due: they are exactly 5.5 hours apart, as when a time zone is left out or taken twice.");
+        looks.put(
+                row("due", "2031-07-01T08:00:00.4"),
+                "due: they are less than a second apart; near(time, seconds(1)) allows for it.");
+        looks.put(
+                row("day", "2031-06-30"),
+                "day: they are one day apart, as when midnight is taken in another time zone.");
+        looks.put(row("id", 0).with("amount", "12.35"), "");
+        looks.put(row("label", "Full board"), "");
+        looks.forEach((expected, known) -> {
+            String text = String.valueOf(assertThrows(
+                            AssertionFailedError.class,
+                            () -> prices.expect("price").where("id", 7).holds(expected))
+                    .getMessage());
+            assertEquals(!known.isEmpty(), text.contains("    (" + known + ")\n") && !known.isEmpty(), text);
+        });
+    }
+
+    private static Column column(String name, DataType type) {
+        return new Column(name, name, type, false, Optional.empty(), Generation.NONE);
     }
 
     @Test
