@@ -1,7 +1,6 @@
 package dev.zabbet.files;
 
 import dev.zabbet.error.ZabbetException;
-import dev.zabbet.expect.Expected;
 import dev.zabbet.files.DocumentNode.Field;
 import dev.zabbet.files.DocumentNode.Fields;
 import dev.zabbet.files.DocumentNode.Items;
@@ -13,48 +12,24 @@ import dev.zabbet.row.Row;
 import dev.zabbet.seed.Place;
 import dev.zabbet.seed.Seed;
 import dev.zabbet.seed.SeedRow;
-import dev.zabbet.seed.SeedValue;
-import java.math.BigDecimal;
 import java.time.DateTimeException;
-import java.time.Duration;
 import java.time.Instant;
-import java.time.Period;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.regex.PatternSyntaxException;
 import org.jspecify.annotations.Nullable;
 
 /** Makes rows and expectations of a document that was parsed; all that is wrong is told at once. */
 final class DocumentReader {
     private static final List<String> PARTS = List.of("clock", "defaults", "tables", "expect", "footprint");
-    static final List<String> SEED_WORDS = List.of("row", "plusDays", "after", "invent", "inTurn", "literal");
-    static final List<String> EXPECT_WORDS = List.of(
-            "row",
-            "plusDays",
-            "after",
-            "literal",
-            "any",
-            "notNull",
-            "near",
-            "pattern",
-            "oneOf",
-            "between",
-            "jsonPart",
-            "above",
-            "below",
-            "from",
-            "upTo",
-            "otherThan",
-            "like",
-            "equalToColumn");
     private static final int MOST_REPEATED = 1_000_000;
 
     private final DocumentText text;
     private final List<String> trouble = new ArrayList<>();
     private final Map<String, Fields> defaults = new LinkedHashMap<>();
+    private final DocumentValues values = new DocumentValues(this::wrong);
     private @Nullable Instant clock;
 
     private DocumentReader(DocumentText text) {
@@ -148,7 +123,7 @@ final class DocumentReader {
         }
     }
 
-    private static String scalar(DocumentNode node) {
+    static String scalar(DocumentNode node) {
         return node instanceof Scalar scalar ? scalar.text() : node instanceof Items ? "a list" : "an object";
     }
 
@@ -205,152 +180,16 @@ final class DocumentReader {
     }
 
     private SeedRow row(String table, Optional<String> label, Fields columns, int times) {
-        Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        Map<String, @Nullable Object> row = new LinkedHashMap<>();
         Map<String, Place> places = new LinkedHashMap<>();
         Fields shared = defaults.get(table);
         for (Fields from : shared == null ? List.of(columns) : List.of(shared, columns)) {
             for (Field field : from.fields()) {
-                values.put(field.name().text(), seedValue(field.value()));
+                row.put(field.name().text(), values.seedValue(field.value()));
                 places.put(field.name().text(), text.place(field.name().spot()));
             }
         }
-        return new SeedRow(table, label, Row.of(values), times, text.place(columns.spot()), places);
-    }
-
-    private @Nullable Object seedValue(DocumentNode node) {
-        if (!(node instanceof Fields)) {
-            return plain(node);
-        }
-        Optional<Field> word = directive(node, SEED_WORDS);
-        if (word.isEmpty()) {
-            return null;
-        }
-        DocumentNode value = word.get().value();
-        return switch (word.get().name().text()) {
-            case "row" -> Seed.ref(scalar(value));
-            case "invent" -> invented(value);
-            case "inTurn" -> inTurn(value);
-            default -> shared(word.get());
-        };
-    }
-
-    /** Returns the one reserved name of an object. */
-    private Optional<Field> directive(DocumentNode node, List<String> known) {
-        Fields fields = (Fields) node;
-        if (fields.fields().size() != 1
-                || !known.contains(fields.fields().get(0).name().text())) {
-            String found = fields.fields().isEmpty()
-                    ? "an empty object"
-                    : "'" + fields.fields().get(0).name().text() + "'";
-            String near = fields.fields().isEmpty()
-                    ? ""
-                    : Nearest.to(fields.fields().get(0).name().text(), known)
-                            .map(n -> " Did you mean '" + n + "'?")
-                            .orElse("");
-            wrong(
-                    fields.spot(),
-                    "a value that is an object has one reserved name, and this has " + found
-                            + (fields.fields().size() > 1 ? " and others" : "") + "." + near + " Known: "
-                            + String.join(", ", known) + ". An object for a JSON column is {literal: {…}}.");
-            return Optional.empty();
-        }
-        return Optional.of(fields.fields().get(0));
-    }
-
-    /** The directives that rows and expectations have in common. */
-    private @Nullable Object shared(Field word) {
-        DocumentNode value = word.value();
-        try {
-            return switch (word.name().text()) {
-                case "plusDays" -> new SeedValue.FromClock(Period.ofDays(Integer.parseInt(scalar(value))));
-                case "after" -> new SeedValue.FromClock(amount(scalar(value)));
-                default -> json(value);
-            };
-        } catch (NumberFormatException e) {
-            wrong(value.spot(), "plusDays is a whole number of days, not '" + scalar(value) + "'.");
-        } catch (DateTimeException e) {
-            wrong(
-                    value.spot(),
-                    "after is an ISO 8601 duration such as PT2H, -P3D or P1M, not '" + scalar(value) + "'.");
-        }
-        return null;
-    }
-
-    private static java.time.temporal.TemporalAmount amount(String text) {
-        return text.contains("T") ? Duration.parse(text) : Period.parse(text);
-    }
-
-    private @Nullable Object invented(DocumentNode value) {
-        String kind = scalar(value);
-        if (!SeedValue.INVENTED.containsKey(kind)) {
-            String near = Nearest.to(kind, SeedValue.INVENTED.keySet())
-                    .map(n -> " Did you mean '" + n + "'?")
-                    .orElse("");
-            wrong(
-                    value.spot(),
-                    "'" + kind + "' is nothing that can be invented." + near + " Known: "
-                            + String.join(", ", SeedValue.INVENTED.keySet()) + ".");
-            return null;
-        }
-        return new SeedValue.Invented(kind);
-    }
-
-    private @Nullable Object inTurn(DocumentNode value) {
-        if (!(value instanceof Items items) || items.items().isEmpty()) {
-            wrong(value.spot(), "inTurn takes a list of values: {inTurn: [REQUESTED, CONFIRMED]}.");
-            return null;
-        }
-        List<@Nullable Object> values = new ArrayList<>();
-        items.items().forEach(item -> values.add(seedValue(item)));
-        return new SeedValue.InTurn(values);
-    }
-
-    /** A value that stands for itself: text, null or a list. */
-    private @Nullable Object plain(DocumentNode node) {
-        if (node instanceof Scalar scalar) {
-            return scalar.isNull() ? null : scalar.text();
-        }
-        if (node instanceof Items items) {
-            List<@Nullable Object> values = new ArrayList<>();
-            items.items().forEach(item -> values.add(plain(item)));
-            return values;
-        }
-        wrong(node.spot(), "a plain value is needed here.");
-        return null;
-    }
-
-    /** Writes a part of the document as JSON. */
-    private static String json(DocumentNode node) {
-        if (node instanceof Scalar scalar) {
-            boolean bare = scalar.plain()
-                    && scalar.text().matches("true|false|null|-?(0|[1-9]\\d*)(\\.\\d+)?([eE][+-]?\\d+)?");
-            return scalar.isNull() ? "null" : bare ? scalar.text() : quoted(scalar.text());
-        }
-        StringBuilder json = new StringBuilder();
-        if (node instanceof Items items) {
-            items.items()
-                    .forEach(item -> json.append(json.length() == 0 ? "" : ", ").append(json(item)));
-            return "[" + json + "]";
-        }
-        ((Fields) node).fields().forEach(field -> json.append(json.length() == 0 ? "" : ", ")
-                .append(quoted(field.name().text()))
-                .append(": ")
-                .append(json(field.value())));
-        return "{" + json + "}";
-    }
-
-    private static String quoted(String text) {
-        StringBuilder quoted = new StringBuilder("\"");
-        for (char c : text.toCharArray()) {
-            if (c == '"' || c == '\\') {
-                quoted.append('\\').append(c);
-            } else if (c < ' ') {
-                quoted.append(String.format("\\u%04x", (int) c));
-            } else {
-                quoted.append(c);
-            }
-        }
-        return quoted.append('"').toString();
+        return new SeedRow(table, label, Row.of(row), times, text.place(columns.spot()), places);
     }
 
     private void expectation(Field table, List<DocumentExpectation.OfTable> stored) {
@@ -416,75 +255,17 @@ final class DocumentReader {
     }
 
     private Row expectedRow(DocumentNode node) {
-        Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        Map<String, @Nullable Object> row = new LinkedHashMap<>();
         if (node instanceof Fields fields) {
-            fields.fields().forEach(f -> values.put(f.name().text(), expectedValue(f.value())));
+            fields.fields().forEach(f -> row.put(f.name().text(), values.expectedValue(f.value())));
         } else {
             wrong(node.spot(), "columns with values are needed here, and this is " + scalar(node) + ".");
         }
-        return Row.of(values);
-    }
-
-    private @Nullable Object expectedValue(DocumentNode node) {
-        if (!(node instanceof Fields)) {
-            return plain(node);
-        }
-        Optional<Field> word = directive(node, EXPECT_WORDS);
-        if (word.isEmpty()) {
-            return null;
-        }
-        DocumentNode value = word.get().value();
-        List<DocumentNode> items = value instanceof Items list ? list.items() : List.of();
-        try {
-            return switch (word.get().name().text()) {
-                case "row" -> Seed.ref(scalar(value));
-                case "any" -> Expected.any();
-                case "notNull" -> Expected.notNull();
-                case "pattern" -> Expected.pattern(scalar(value));
-                case "oneOf" -> Expected.oneOf(items.stream().map(this::plain).toArray());
-                case "between" -> {
-                    if (items.size() != 2) {
-                        wrong(value.spot(), "between takes two values: {between: [1, 14]}.");
-                        yield null;
-                    }
-                    yield Expected.between(scalar(items.get(0)), scalar(items.get(1)));
-                }
-                case "near" -> near(value, items);
-                case "jsonPart" -> Expected.jsonPart(json(value));
-                case "above" -> Expected.above(scalar(value));
-                case "below" -> Expected.below(scalar(value));
-                case "from" -> Expected.from(scalar(value));
-                case "upTo" -> Expected.upTo(scalar(value));
-                case "otherThan" -> Expected.otherThan(scalar(value));
-                case "like" -> Expected.like(scalar(value));
-                case "equalToColumn" -> Expected.equalToColumn(scalar(value));
-                default -> shared(word.get());
-            };
-        } catch (PatternSyntaxException e) {
-            wrong(value.spot(), "this is no regular expression: " + e.getDescription() + ".");
-            return null;
-        }
-    }
-
-    /** {near: [9.5, 0.1]} or {near: [2031-07-01T08:00:00Z, PT2S]}. */
-    private @Nullable Object near(DocumentNode value, List<DocumentNode> items) {
-        try {
-            if (items.size() == 2 && scalar(items.get(1)).startsWith("P")) {
-                return Expected.near((Object) scalar(items.get(0)), Duration.parse(scalar(items.get(1))));
-            }
-            if (items.size() == 2) {
-                return Expected.near(new BigDecimal(scalar(items.get(0))), new BigDecimal(scalar(items.get(1))));
-            }
-        } catch (DateTimeException | NumberFormatException e) {
-            wrong(value.spot(), "near takes two numbers, or a time and a duration such as PT2S.");
-            return null;
-        }
-        wrong(value.spot(), "near takes a value and how far from it: {near: [9.5, 0.1]}.");
-        return null;
+        return Row.of(row);
     }
 
     private Object key(DocumentNode node) {
-        Object key = expectedValue(node);
+        Object key = values.expectedValue(node);
         return key == null ? "" : key;
     }
 

@@ -327,10 +327,10 @@ class RowDocumentTest {
                     .readTree(in)
                     .get("$defs");
             assertEquals(
-                    Set.copyOf(DocumentReader.SEED_WORDS),
+                    Set.copyOf(DocumentValues.SEED_WORDS),
                     names(definitions.get("value").get("oneOf").get(1)));
             assertEquals(
-                    Set.copyOf(DocumentReader.EXPECT_WORDS),
+                    Set.copyOf(DocumentValues.EXPECT_WORDS),
                     names(definitions.get("expectedValue").get("oneOf").get(1)));
             assertEquals(Set.copyOf(DocumentExpectation.WORDS), names(definitions.get("expectation")));
         }
