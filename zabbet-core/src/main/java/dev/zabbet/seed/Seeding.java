@@ -15,7 +15,6 @@ import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Reference;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
-import dev.zabbet.schema.UniqueKey;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.ConstraintException;
 import dev.zabbet.store.Load;
@@ -37,7 +36,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -56,28 +54,12 @@ public final class Seeding {
     private final Trouble trouble = new Trouble();
     private final MemoryStore shadow;
     private final Ground ground;
-    private final Map<String, Entry> labelled = new LinkedHashMap<>();
-    private final List<Entry> entries = new ArrayList<>();
+    private final Map<String, SeedEntry> labelled = new LinkedHashMap<>();
+    private final List<SeedEntry> entries = new ArrayList<>();
     private final List<RowSource> inserts = new ArrayList<>();
     private final List<Load.Fill> fills = new ArrayList<>();
-    private final Set<Entry> inWork = new HashSet<>();
+    private final Set<SeedEntry> inWork = new HashSet<>();
     private final Map<String, Long> given = new HashMap<>();
-
-    /** A row of the seed on its way. */
-    private static final class Entry {
-        final SeedRow row;
-        final Table table;
-        final Map<String, @Nullable Object> values = new LinkedHashMap<>();
-        boolean planned;
-
-        /** Whether a name or value in it is wrong, so that it cannot be planned. */
-        boolean wrong;
-
-        Entry(SeedRow row, Table table) {
-            this.row = row;
-            this.table = table;
-        }
-    }
 
     private Seeding(Seed seed, Store store, Clock clock, long variation) {
         this.schema = store.schema();
@@ -175,7 +157,7 @@ public final class Seeding {
             trouble.add(row.place(), e);
             return;
         }
-        Entry entry = new Entry(row, table);
+        SeedEntry entry = new SeedEntry(row, table);
         int before = trouble.size();
         for (String name : row.values().columns()) {
             Optional<Column> column = table.column(name).or(() -> table.columnForProperty(name));
@@ -206,7 +188,7 @@ public final class Seeding {
         return table.name() + "\n" + label;
     }
 
-    private @Nullable Object typed(Entry entry, Column column, @Nullable Object value, Place place) {
+    private @Nullable Object typed(SeedEntry entry, Column column, @Nullable Object value, Place place) {
         if (value instanceof SeedValue.InTurn inTurn) {
             return new SeedValue.InTurn(inTurn.values().stream()
                     .map(v -> typed(entry, column, v, place))
@@ -240,7 +222,7 @@ public final class Seeding {
         return references.isEmpty() ? "" : " Those of " + table.name() + " are " + String.join(", ", references) + ".";
     }
 
-    private @Nullable Object fromClock(Entry entry, Column column, SeedValue.FromClock from, Place place) {
+    private @Nullable Object fromClock(SeedEntry entry, Column column, SeedValue.FromClock from, Place place) {
         LocalDateTime base = LocalDateTime.ofInstant(now, ZoneOffset.UTC);
         try {
             if (column.type().kind() == Kind.DATE) {
@@ -261,8 +243,8 @@ public final class Seeding {
             table.numberedColumn().ifPresent(column -> keepNumbersFree(table, column));
         }
         labelled.values().forEach(this::number);
-        List<Entry> batch = new ArrayList<>();
-        for (Entry entry : entries) {
+        List<SeedEntry> batch = new ArrayList<>();
+        for (SeedEntry entry : entries) {
             if (entry.planned) {
                 continue; // another row needed it before
             }
@@ -276,9 +258,10 @@ public final class Seeding {
             }
         }
         plan(batch);
-        entries.forEach(this::requireTargets);
+        SeedChecks checks = new SeedChecks(schema, store, ground, entries, trouble);
+        entries.forEach(checks::requireTargets);
         if (entries.size() <= MOST_LOOKED_UP) {
-            entries.forEach(this::requireNew);
+            entries.forEach(checks::requireNew);
         }
         trouble.requireNone();
     }
@@ -286,7 +269,7 @@ public final class Seeding {
     /** Numbers that the seed gives by itself are not given to others. */
     private void keepNumbersFree(Table table, Column column) {
         long most = 0;
-        for (Entry entry : entries) {
+        for (SeedEntry entry : entries) {
             if (entry.table.equals(table) && entry.values.get(column.name()) instanceof Long number) {
                 most = Math.max(most, number);
             }
@@ -300,7 +283,7 @@ public final class Seeding {
     }
 
     /** A labelled row's number is taken before, so that others can refer to it in whatever order. */
-    private void number(Entry entry) {
+    private void number(SeedEntry entry) {
         entry.table.numberedColumn().ifPresent(column -> {
             if (!entry.values.containsKey(column.name())) {
                 entry.values.put(column.name(), ground.reserve(entry.table, 1));
@@ -309,7 +292,7 @@ public final class Seeding {
     }
 
     /** Rows of one table that say something of the same columns are planned together. */
-    private static boolean isAlike(Entry a, Entry b) {
+    private static boolean isAlike(SeedEntry a, SeedEntry b) {
         if (!a.table.equals(b.table) || a.row.times() > 1 || b.row.times() > 1) {
             return false;
         }
@@ -327,7 +310,7 @@ public final class Seeding {
     }
 
     /** Puts keys in the place of labels; plans the rows that the labels stand for where their keys are not known. */
-    private boolean resolve(Entry entry) {
+    private boolean resolve(SeedEntry entry) {
         for (String column : List.copyOf(entry.values.keySet())) {
             Object value = entry.values.get(column);
             if (value instanceof SeedValue.RowRef ref) {
@@ -350,7 +333,7 @@ public final class Seeding {
         return true;
     }
 
-    private boolean setReference(Entry entry, String column, SeedValue.RowRef ref) {
+    private boolean setReference(SeedEntry entry, String column, SeedValue.RowRef ref) {
         Optional<Target> target = target(entry, column, ref.label());
         if (target.isEmpty()) {
             return false;
@@ -373,13 +356,13 @@ public final class Seeding {
         }
     }
 
-    private Optional<Target> target(Entry entry, String column, String label) {
+    private Optional<Target> target(SeedEntry entry, String column, String label) {
         List<Reference> references = new ArrayList<>(entry.table.referencesOf(column));
         references.sort(java.util.Comparator.comparingInt(r -> r.columns().size()));
         Place place = entry.row.placeOf(column);
         for (Reference reference : references) {
             Table table = schema.require(reference.target());
-            Entry other = labelled.get(key(table, label));
+            SeedEntry other = labelled.get(key(table, label));
             Optional<Row> stored = other == null ? store.labelled(table, label) : Optional.empty();
             if (other == null && stored.isEmpty()) {
                 continue;
@@ -417,7 +400,7 @@ public final class Seeding {
     }
 
     /** Makes sure that a column's value of a labelled row is known; plans the row if it has to be made. */
-    private boolean isKnown(Entry other, String column, Entry from, Place place) {
+    private boolean isKnown(SeedEntry other, String column, SeedEntry from, Place place) {
         Object value = other.values.get(column);
         if (other.values.containsKey(column) && !(value instanceof SeedValue)) {
             return true;
@@ -449,12 +432,12 @@ public final class Seeding {
     }
 
     /** Plans rows that say something of the same columns. */
-    private void plan(List<Entry> batch) {
-        List<Entry> left = batch.stream().filter(e -> !e.planned).toList();
+    private void plan(List<SeedEntry> batch) {
+        List<SeedEntry> left = batch.stream().filter(e -> !e.planned).toList();
         if (left.isEmpty()) {
             return;
         }
-        Entry first = left.get(0);
+        SeedEntry first = left.get(0);
         left.forEach(e -> e.planned = true);
         int size = left.size() == 1 ? first.row.times() : left.size();
         Factory<Row> factory = Factory.forTable(first.table.name());
@@ -482,7 +465,7 @@ public final class Seeding {
             inserts.add(held);
             boolean own = plan.isRoot(source);
             for (int row = 0; row < held.size(); row++) {
-                Entry entry = !own ? first : left.size() == 1 ? first : left.get(row);
+                SeedEntry entry = !own ? first : left.size() == 1 ? first : left.get(row);
                 tryOut(held, row, entry);
             }
         }
@@ -497,7 +480,7 @@ public final class Seeding {
         }
     }
 
-    private static Factory<Row> said(Factory<Row> factory, String column, List<Entry> batch, int size) {
+    private static Factory<Row> said(Factory<Row> factory, String column, List<SeedEntry> batch, int size) {
         Object value = batch.get(0).values.get(column);
         if (value instanceof SeedValue.Invented invented) {
             return factory.invent(column, invented.how());
@@ -517,7 +500,7 @@ public final class Seeding {
     }
 
     /** Stores a row on the copy of the tables in memory. */
-    private void tryOut(RowSource source, int row, Entry entry) {
+    private void tryOut(RowSource source, int row, SeedEntry entry) {
         Map<String, @Nullable Object> values = new LinkedHashMap<>();
         for (int c = 0; c < source.columns().size(); c++) {
             values.put(source.columns().get(c).name(), source.value(row, c));
@@ -529,125 +512,8 @@ public final class Seeding {
         }
     }
 
-    /** What the seed refers to by plain keys has to be there, in the seed or in the store. */
-    private void requireTargets(Entry entry) {
-        for (Reference reference : entry.table.references()) {
-            boolean plain = reference.columns().stream()
-                    .allMatch(c -> entry.row.values().has(c)
-                            && entry.values.get(c) != null
-                            && !(entry.values.get(c) instanceof SeedValue));
-            if (!plain) {
-                continue;
-            }
-            Table target = schema.require(reference.target());
-            if (entries.stream().anyMatch(e -> e.wrong && e.table.equals(target))) {
-                continue; // it may be one of these
-            }
-            Condition where = Condition.ALL;
-            for (int i = 0; i < reference.columns().size(); i++) {
-                where = where.and(new Condition.Equal(
-                        reference.targetColumns().get(i),
-                        entry.values.get(reference.columns().get(i))));
-            }
-            if (!ground.isStored(target, where)) {
-                trouble.add(
-                        entry.row.placeOf(reference.columns().get(0)),
-                        entry.table.name() + "." + reference.describe() + ": there is no " + target.name() + " with "
-                                + reference.targetColumns().stream()
-                                        .map(c -> c + " = "
-                                                + entry.values.get(reference
-                                                        .columns()
-                                                        .get(reference
-                                                                .targetColumns()
-                                                                .indexOf(c))))
-                                        .reduce((a, b) -> a + ", " + b)
-                                        .orElse("")
-                                + ", in the seed or stored.");
-            }
-        }
-    }
-
-    /** A key that the seed says must not be stored already. */
-    private void requireNew(Entry entry) {
-        Stream.concat(entry.table.primaryKey().stream(), entry.table.uniques().stream())
-                .filter(UniqueKey::isPlain)
-                .filter(key -> key.columns().stream()
-                        .allMatch(c -> entry.row.values().has(c)
-                                && entry.values.get(c) != null
-                                && !(entry.values.get(c) instanceof SeedValue)))
-                .forEach(key -> {
-                    Condition where = Condition.ALL;
-                    for (String column : key.columns()) {
-                        where = where.and(new Condition.Equal(column, entry.values.get(column)));
-                    }
-                    if (store.holds(entry.table, where)) {
-                        trouble.add(
-                                entry.row.placeOf(key.columns().get(0)),
-                                "A row of " + entry.table.name() + " with " + String.join(", ", key.columns()) + " = "
-                                        + key.columns().stream()
-                                                .map(c -> String.valueOf(entry.values.get(c)))
-                                                .reduce((a, b) -> a + ", " + b)
-                                                .orElse("")
-                                        + " is stored already, and it has to be unique.");
-                    }
-                });
-    }
-
-    /** All rows in an order in which they can be stored; what runs against it is filled in afterwards. */
     private Load load() {
-        List<RowSource> ordered = new ArrayList<>();
-        Set<String> present = new HashSet<>();
-        inserts.forEach(source -> present.add(source.table().name()));
-        for (Table table : schema.storingOrder().tables()) {
-            List<RowSource> own =
-                    inserts.stream().filter(s -> s.table().equals(table)).toList();
-            Set<String> later = new HashSet<>();
-            for (Reference reference : table.references()) {
-                boolean against = schema.storingOrder().runsAgainst(table, reference)
-                        || reference.target().equals(table.name());
-                boolean canBeEmpty = reference.columns().stream()
-                        .allMatch(c -> table.requireColumn(c).nullable());
-                if (against
-                        && canBeEmpty
-                        && present.contains(reference.target())
-                        && !table.keyColumns().isEmpty()) {
-                    later.addAll(reference.columns());
-                }
-            }
-            later.removeAll(table.keyColumns());
-            for (RowSource source : own) {
-                List<Column> kept = source.columns().stream()
-                        .filter(c -> !later.contains(c.name()))
-                        .toList();
-                List<Column> filled = source.columns().stream()
-                        .filter(c -> later.contains(c.name()))
-                        .toList();
-                boolean keyed = table.keyColumns().stream().allMatch(k -> source.columns().stream()
-                        .anyMatch(c -> c.name().equals(k)));
-                if (filled.isEmpty() || !keyed) {
-                    ordered.add(source);
-                    continue;
-                }
-                ordered.add(Held.only(source, kept, row -> true));
-                List<Column> keyAndFilled = new ArrayList<>(
-                        table.keyColumns().stream().map(table::requireColumn).toList());
-                keyAndFilled.addAll(filled);
-                List<Integer> at =
-                        filled.stream().map(c -> source.columns().indexOf(c)).toList();
-                RowSource fill =
-                        Held.only(source, keyAndFilled, row -> at.stream().anyMatch(c -> source.value(row, c) != null));
-                if (fill.size() > 0) {
-                    fills.add(new Load.Fill(fill, table.keyColumns().size()));
-                }
-            }
-        }
-        List<Load.Label> labels = new ArrayList<>();
-        labelled.forEach((key, entry) -> {
-            Map<String, @Nullable Object> values = new LinkedHashMap<>();
-            entry.table.keyColumns().forEach(c -> values.put(c, entry.values.get(c)));
-            labels.add(new Load.Label(entry.table, entry.row.label().orElseThrow(), Row.of(values)));
-        });
-        return new Load(Held.merged(ordered), fills, labels);
+        return new SeedLoad(schema, inserts, fills).of(labelled.values());
     }
 
     private static Map<String, Integer> counts(Load load) {
