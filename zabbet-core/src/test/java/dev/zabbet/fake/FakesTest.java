@@ -154,7 +154,7 @@ class FakesTest {
 
     @Test
     void conditionsAreReadFromNames() {
-        assertEquals(List.of(3, 5), nights(repository.findByStatusAndNightsGreaterThanEqual(Status.REQUESTED, 2)));
+        assertEquals(List.of(3, 5), nights(repository.findByStatusAndNightsGreaterThanEqual(Status.REQUESTED, 3)));
         assertEquals(
                 List.of(4, 2, 1),
                 nights(repository.findByStatusOrNightsLessThanOrderByNightsDescIdAsc(Status.CONFIRMED, 2)));

@@ -61,6 +61,7 @@ class MemoryPropertyTest {
         final StringBuilder story = new StringBuilder();
         int refused;
         int accepted;
+        private boolean filling;
         private final DataSource database;
         private final Schema schema;
         private final MemoryStore memory;
@@ -128,17 +129,19 @@ class MemoryPropertyTest {
             try (Connection connection = database.getConnection();
                     Statement statement = connection.createStatement()) {
                 connection.setAutoCommit(false);
-                for (int transaction = 0; transaction < 12; transaction++) {
+                for (int transaction = 0; transaction < 16; transaction++) {
                     MemoryTransaction begun = memory.begin();
                     story.append("begin\n");
                     Savepoint outer = null;
                     MemoryTransaction.Savepoint inner = null;
-                    for (int i = 0; i < 2 + random.nextInt(6); i++) {
+                    int steps = transaction == 0 ? 30 : 2 + random.nextInt(6);
+                    filling = transaction == 0;
+                    for (int i = 0; i < steps; i++) {
                         if (random.nextInt(6) == 0) {
                             outer = connection.setSavepoint();
                             inner = begun.savepoint();
                             story.append("savepoint\n");
-                        } else if (random.nextInt(8) == 0 && outer != null && inner != null) {
+                        } else if (random.nextInt(5) == 0 && outer != null && inner != null) {
                             connection.rollback(outer);
                             begun.rollbackTo(inner);
                             story.append("rollback to savepoint\n");
@@ -177,11 +180,11 @@ class MemoryPropertyTest {
         /** One statement on both sides; what is refused is undone by itself alone. */
         private void step(Connection connection, Statement statement) throws SQLException {
             Table table = schema.tables().get(random.nextInt(schema.tables().size()));
-            long key = 1 + random.nextInt(8);
+            long key = 1 + random.nextInt(5);
             Condition own = new Condition.Equal("id", key);
             String sql;
             Step inMemory;
-            int kind = random.nextInt(10);
+            int kind = filling ? 0 : random.nextInt(10);
             if (kind < 5) {
                 Map<String, @Nullable Object> row = new LinkedHashMap<>(Map.of("id", key));
                 row.putAll(values(table, 0.8, random.nextInt(4) == 0));
@@ -189,11 +192,11 @@ class MemoryPropertyTest {
                         + String.join(
                                 ", ", row.values().stream().map(Run::literal).toList()) + ")";
                 inMemory = () -> memory.insert(table, Row.of(row));
-            } else if (kind < 8) {
+            } else if (kind < 7) {
                 Map<String, @Nullable Object> row =
                         values(table, 0.3, memory.holds(table, own) && random.nextInt(3) == 0);
                 if (random.nextInt(6) == 0) {
-                    row.put("id", (long) 1 + random.nextInt(8));
+                    row.put("id", (long) 1 + random.nextInt(5));
                 }
                 if (row.isEmpty()) {
                     row.put("n", 7L);
@@ -220,7 +223,15 @@ class MemoryPropertyTest {
                     throw e;
                 }
             });
+            MemoryTransaction transaction = memory.transaction().orElseThrow();
+            MemoryTransaction.Savepoint beforeHere = transaction.savepoint();
             String here = outcome(inMemory);
+            boolean rowByRow = engine == Engine.MARIADB && sql.startsWith("DELETE") && inDatabase.endsWith("class 23");
+            if (rowByRow && here.equals("accepted")) {
+                // MariaDB looks for referring rows before the cascades that would take them away
+                transaction.rollbackTo(beforeHere);
+                here = inDatabase;
+            }
             if (inDatabase.equals("accepted")) {
                 accepted++;
             } else {
@@ -251,13 +262,21 @@ class MemoryPropertyTest {
                             case "born" ->
                                 random.nextBoolean() ? null : java.time.LocalDate.of(2031, 7, 1 + random.nextInt(3));
                             default ->
-                                (column.nullable() || !misfits) && random.nextInt(4) == 0
+                                (column.nullable() || !misfits) && random.nextInt(6) == 0
                                         ? null
-                                        : (Object) (long) (1 + random.nextInt(8));
+                                        : parent(column.name());
                         };
                 row.put(column.name(), value);
             });
             return row;
+        }
+
+        /** Mostly the key of a row that is there. */
+        private Object parent(String column) {
+            List<Row> rows = memory.rows(schema.require("t" + column.substring(1)), Condition.ALL);
+            return rows.isEmpty() || random.nextInt(5) == 0
+                    ? (Object) (long) (1 + random.nextInt(5))
+                    : rows.get(random.nextInt(rows.size())).get("id", Long.class);
         }
 
         private static String literal(@Nullable Object value) {
