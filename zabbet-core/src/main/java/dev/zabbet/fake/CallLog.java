@@ -8,7 +8,7 @@ import org.jspecify.annotations.Nullable;
 
 /** The calls that all fakes of a stage have received, in order. Thread-safe. */
 public final class CallLog {
-    private static final int MOST = 100_000; // of one fake; then the older half is let go
+    private static final int MOST = 10_000; // of one fake; then the older half is let go
 
     private final AtomicLong order = new AtomicLong();
 

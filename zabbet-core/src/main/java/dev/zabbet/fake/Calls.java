@@ -7,7 +7,10 @@ import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.opentest4j.AssertionFailedError;
 
-/** The calls of one method that a fake received, and expectations on them. A failure lists the calls that came. */
+/**
+ * The calls of one method that a fake received, and expectations on them. A failure lists the calls that came.
+ * The last 5,000 to 10,000 calls of a fake are kept; where older ones were let go, a failure says so.
+ */
 public final class Calls {
     private static final int SHOWN = 12;
 

@@ -40,7 +40,8 @@ final class Copies {
             return each(set, new LinkedHashSet<>());
         }
         if (value instanceof Optional<?> optional) {
-            return optional.map(Copies::of);
+            Object held = optional.orElse(null);
+            return held == null || PLAIN.get(held.getClass()) ? value : optional.map(Copies::of);
         }
         if (value instanceof Map<?, ?> map) {
             return new LinkedHashMap<>(map);
