@@ -45,7 +45,7 @@ public final class MemoryStore implements Store, MemoryRows {
     private final Map<String, Row> labels = new LinkedHashMap<>();
     private @Nullable MemoryTransaction open;
 
-    private record Point(int size, Map<String, Long> counters) implements RewindPoint {}
+    private record Point(int size, Map<String, Long> counters, Map<String, Row> labels) implements RewindPoint {}
 
     /**
      * @param schema the tables
@@ -425,7 +425,7 @@ public final class MemoryStore implements Store, MemoryRows {
     public synchronized RewindPoint mark() {
         Map<String, Long> counters = new LinkedHashMap<>();
         tables.forEach((name, table) -> counters.put(name, table.counter));
-        return new Point(log.size(), counters);
+        return new Point(log.size(), counters, Map.copyOf(labels));
     }
 
     /** Brings rows and counters back; a transaction that is still open is rolled back. */
@@ -437,6 +437,8 @@ public final class MemoryStore implements Store, MemoryRows {
         }
         log.undoTo(to.size());
         ended();
+        labels.clear();
+        labels.putAll(to.labels());
         to.counters().forEach((name, counter) -> rows(schema.require(name)).counter = counter);
     }
 

@@ -32,6 +32,7 @@ final class JdbcStore implements Store {
     private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
 
     private final DataSource dataSource;
+    private final List<Load.Label> labelled = new ArrayList<>();
     private final Session session;
     private final Dialect dialect;
     private final Place place;
@@ -66,6 +67,7 @@ final class JdbcStore implements Store {
         final Map<Table, Long> ordinals;
         Tracker.Position position;
         int generation;
+        int labels;
 
         @Nullable
         Contents base;
@@ -131,6 +133,11 @@ final class JdbcStore implements Store {
             session.run("The connection cannot be set up", dialect::prepare);
             JdbcStore store = new JdbcStore(dataSource, session, dialect, place, lease, schema, atEnd, script);
             store.settleLeftovers();
+            if (dialect instanceof SqliteDialect) {
+                // SQLite counts every new table as a change of tables, so that one made later would end the rewind
+                // points
+                session.run("The labels cannot be kept", new Labels(dialect)::prepare);
+            }
             if (atEnd == AtEnd.REWIND) {
                 store.start = store.mark();
             }
@@ -239,6 +246,7 @@ final class JdbcStore implements Store {
             session.run("The labels cannot be kept", labels::prepare);
         }
         session.run("The rows cannot be stored", connection -> new Storing(dialect, connection).store(load, labels));
+        labelled.addAll(load.labels());
     }
 
     @Override
@@ -393,7 +401,9 @@ final class JdbcStore implements Store {
         Map<Table, Long> counters = session.call(
                 "The counters cannot be read", connection -> dialect.counters(connection, schema.tables()));
         noteContents(position);
-        return new Point(position, generation, counters, Map.copyOf(ordinals), base, lastChanges);
+        Point point = new Point(position, generation, counters, Map.copyOf(ordinals), base, lastChanges);
+        point.labels = labelled.size();
+        return point;
     }
 
     /** Where the script is known and the rows are few, they are kept, so that changed tables can be made again. */
@@ -431,7 +441,17 @@ final class JdbcStore implements Store {
         resetCounters(to);
     }
 
+    /** Labels of rows that are gone must not come to mean others that get the same keys. */
+    private void forgetLabels(Point to) {
+        if (labelled.size() > to.labels) {
+            List<Load.Label> later = labelled.subList(to.labels, labelled.size());
+            session.run("The labels cannot be forgotten", connection -> new Labels(dialect).forget(connection, later));
+            later.clear();
+        }
+    }
+
     private void resetCounters(Point to) {
+        forgetLabels(to);
         ordinals.clear();
         ordinals.putAll(to.ordinals);
         if (transaction != null && !dialect.countersGoBackInTransaction()) {

@@ -81,6 +81,19 @@ final class Labels {
         }
     }
 
+    /** Forgets labels, after their rows were taken back. */
+    void forget(Connection connection, List<Load.Label> labels) throws SQLException {
+        try (PreparedStatement delete =
+                connection.prepareStatement("DELETE FROM " + table + " WHERE tab = ? AND label = ?")) {
+            for (Load.Label label : labels) {
+                delete.setString(1, label.table().name());
+                delete.setString(2, label.label());
+                delete.addBatch();
+            }
+            delete.executeBatch();
+        }
+    }
+
     /** Returns the condition that a row is the one with a label. */
     Optional<Condition> find(Connection connection, Table of, String label) throws SQLException {
         if (!isThere(connection)) {

@@ -12,11 +12,13 @@ import dev.zabbet.row.Row;
 import dev.zabbet.seed.Loaded;
 import dev.zabbet.seed.Seed;
 import dev.zabbet.seed.SeedValue;
+import dev.zabbet.store.RewindPoint;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.Period;
 import java.util.List;
+import java.util.Optional;
 import java.util.stream.Stream;
 import javax.sql.DataSource;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -99,6 +101,15 @@ class SeedTest {
     }
 
     private static long play(Stage stage) {
+        RewindPoint before = stage.mark();
+        stage.load(Seed.empty().with("region", "gone", row("name", "Gone")));
+        stage.rewind(before);
+        stage.add("region");
+        assertEquals(
+                Optional.empty(),
+                stage.store().labelled(stage.schema().require("region"), "gone"),
+                "another row has the key now");
+        stage.rewind(before);
         Loaded loaded = stage.load(SEED);
         Row edelgrat = loaded.row("edelgrat");
         Row valdrun = loaded.row("valdrun");
