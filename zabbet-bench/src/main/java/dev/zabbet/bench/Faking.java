@@ -155,19 +155,11 @@ final class Faking {
                 Connection connection = h2.dataSource().getConnection()) {
             Guests embedded = filled(new Embedded(connection), size);
             List<Guests> all = List.of(fake, byHand, embedded);
-            List<Double> byKey = new ArrayList<>();
-            List<Double> query = new ArrayList<>();
-            List<Double> save = new ArrayList<>();
-            for (Guests guests : all) {
-                byKey.add(best(20_000, i -> guests.findById(1 + i * 7919L % size)) * 1e6);
-                query.add(best(
-                                guests == byHand && size > 10_000 ? 50 : 2_000,
-                                i -> guests.findByName("Guest " + i % size))
-                        * 1e6);
-            }
-            for (Guests guests : all) {
-                save.add(best(2_000, i -> guests.save(new Guest(0, "New " + i, "new" + i + "@example.org", i))) * 1e6);
-            }
+            List<Double> byKey = each(all, 20_000, (guests, i) -> guests.findById(1 + i * 7919L % size));
+            List<Double> query =
+                    each(all, size > 10_000 ? 50 : 2_000, (guests, i) -> guests.findByName("Guest " + i % size));
+            List<Double> save = each(
+                    all, 2_000, (guests, i) -> guests.save(new Guest(0, "New " + i, "new" + i + "@example.org", i)));
             return String.format(
                     Locale.ROOT,
                     "%,d rows, microseconds for the fake, a map by hand, an embedded database: find by key %.3f, %.3f,"
@@ -215,11 +207,44 @@ final class Faking {
                 Locale.ROOT, "1,000 tests, each with a stage in memory, a fake and five calls: %.2f s", seconds);
     }
 
+    /** A call of one of the repositories. */
+    private interface CallOf {
+        void of(Guests guests, int i);
+    }
+
+    /**
+     * Returns the microseconds of one call of each: the medians of rounds that take turns, so that none is measured before
+     * the compiler has seen them all.
+     */
+    private static List<Double> each(List<Guests> all, int times, CallOf call) throws Exception {
+        List<List<Double>> rounds = new ArrayList<>();
+        for (Guests guests : all) {
+            rounds.add(new ArrayList<>());
+            for (int i = 0; i < times * (times >= 20_000 ? 20 : 1); i++) {
+                call.of(guests, i);
+            }
+        }
+        for (int round = 0; round < ROUNDS; round++) {
+            for (int g = 0; g < all.size(); g++) {
+                Guests guests = all.get(g);
+                double seconds = Bench.seconds(() -> {
+                    for (int i = 0; i < times; i++) {
+                        call.of(guests, i);
+                    }
+                });
+                rounds.get(g).add(seconds / times * 1e6);
+            }
+        }
+        return rounds.stream()
+                .map(r -> r.stream().sorted().toList().get(ROUNDS / 2))
+                .toList();
+    }
+
     /** Returns the seconds of one call, the median of several rounds. */
     private static double best(int times, IntConsumer call) throws Exception {
         List<Double> rounds = new ArrayList<>();
-        for (int i = 0; i < times * (times >= 20_000 ? 20 : 1); i++) {
-            call.accept(i); // to warm up: the compiler needs its time for calls this short
+        for (int i = 0; i < times; i++) {
+            call.accept(i); // to warm up
         }
         for (int round = 0; round < ROUNDS; round++) {
             rounds.add(Bench.seconds(() -> {

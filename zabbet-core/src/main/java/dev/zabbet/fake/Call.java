@@ -14,11 +14,11 @@ public final class Call {
     private final Method method;
     private final @Nullable Object[] arguments;
     private final String thread;
-    private final long order;
     private volatile @Nullable Object result;
     private volatile @Nullable Throwable failure;
+    long order; // among the calls of all fakes of the stage, from 1; given when the call is logged
 
-    Call(Method method, @Nullable Object[] arguments, long order) {
+    Call(Method method, @Nullable Object[] arguments) {
         @Nullable Object[] copies = new @Nullable Object[arguments.length];
         for (int i = 0; i < copies.length; i++) {
             copies[i] = Copies.of(arguments[i]);
@@ -26,15 +26,10 @@ public final class Call {
         this.method = method;
         this.arguments = copies;
         this.thread = Thread.currentThread().getName();
-        this.order = order;
     }
 
     Method reflected() {
         return method;
-    }
-
-    long order() {
-        return order;
     }
 
     void gave(@Nullable Object value) {

@@ -3,14 +3,13 @@ package dev.zabbet.fake;
 import java.lang.reflect.Method;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.concurrent.atomic.AtomicLong;
 import org.jspecify.annotations.Nullable;
 
 /** The calls that all fakes of a stage have received, in order. Thread-safe. */
 public final class CallLog {
     private static final int MOST = 10_000; // of one fake; then the older half is let go
 
-    private final AtomicLong order = new AtomicLong();
+    private long order; // guarded by this
 
     /** An empty log; a stage has one. */
     public CallLog() {}
@@ -26,8 +25,9 @@ public final class CallLog {
         }
 
         Call begin(Method method, @Nullable Object[] arguments) {
-            Call call = new Call(method, arguments, all.order.incrementAndGet());
-            synchronized (calls) {
+            Call call = new Call(method, arguments);
+            synchronized (all) {
+                call.order = ++all.order;
                 if (calls.size() >= MOST) {
                     calls.subList(0, MOST / 2).clear();
                     letGo += MOST / 2;
@@ -38,19 +38,19 @@ public final class CallLog {
         }
 
         List<Call> calls() {
-            synchronized (calls) {
+            synchronized (all) {
                 return List.copyOf(calls);
             }
         }
 
         long letGo() {
-            synchronized (calls) {
+            synchronized (all) {
                 return letGo;
             }
         }
 
         void clear() {
-            synchronized (calls) {
+            synchronized (all) {
                 calls.clear();
                 letGo = 0;
             }

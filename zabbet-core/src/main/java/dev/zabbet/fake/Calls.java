@@ -74,13 +74,11 @@ public final class Calls {
     public Calls before(Calls others) {
         List<Call> mine = list();
         List<Call> theirs = others.list();
-        boolean before = !mine.isEmpty()
-                && !theirs.isEmpty()
-                && mine.get(mine.size() - 1).order() < theirs.get(0).order();
+        boolean before = !mine.isEmpty() && !theirs.isEmpty() && mine.get(mine.size() - 1).order < theirs.get(0).order;
         if (!before) {
             List<Call> all = new ArrayList<>(mine);
             all.addAll(theirs);
-            all.sort(java.util.Comparator.comparingLong(Call::order));
+            all.sort(java.util.Comparator.comparingLong(call -> call.order));
             throw new AssertionFailedError(
                     "Calls of " + name() + " were expected before those of " + others.name() + "; "
                             + (mine.isEmpty()

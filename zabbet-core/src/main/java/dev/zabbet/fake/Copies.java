@@ -30,7 +30,7 @@ final class Copies {
     private Copies() {}
 
     static @Nullable Object of(@Nullable Object value) {
-        if (value == null || value instanceof Number || value instanceof String) {
+        if (value == null || value instanceof Number || value instanceof String || value instanceof Record) {
             return value;
         }
         if (value instanceof List<?> list) {
@@ -41,7 +41,9 @@ final class Copies {
         }
         if (value instanceof Optional<?> optional) {
             Object held = optional.orElse(null);
-            return held == null || PLAIN.get(held.getClass()) ? value : optional.map(Copies::of);
+            return held == null || held instanceof Record || PLAIN.get(held.getClass())
+                    ? value
+                    : optional.map(Copies::of);
         }
         if (value instanceof Map<?, ?> map) {
             return new LinkedHashMap<>(map);

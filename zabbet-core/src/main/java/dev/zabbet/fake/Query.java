@@ -66,7 +66,12 @@ final class Query {
             }
         }
         return new Query(
-                entity, store, signature, phrase, where(signature, entity, phrase, first, given), List.copyOf(windows));
+                entity,
+                store,
+                signature,
+                phrase,
+                where(signature, entity, phrase, first, given),
+                Window.inOrder(signature, windows));
     }
 
     private static Where where(Signature signature, EntityType entity, Phrase phrase, int first, int given)

@@ -69,9 +69,10 @@ record Window(long offset, long limit, List<Phrase.Order> order) {
         }
         String name = signature.parameterName(parameter).orElse("").toLowerCase(Locale.ROOT);
         if (argument instanceof Number number) {
+            long given = notNegative(signature, name, number.longValue());
             return LIMITS.contains(name)
-                    ? new Window(offset, number.longValue(), order)
-                    : new Window(number.longValue(), limit, order);
+                    ? new Window(offset, given, order)
+                    : new Window(PAGES.contains(name) ? Math.multiplyExact(given, limit) : given, limit, order);
         }
         if (argument instanceof String text) {
             return new Window(offset, limit, List.of(orderBy(text, false, entity)));
@@ -85,6 +86,40 @@ record Window(long offset, long limit, List<Phrase.Order> order) {
             return new Window(offset, limit, List.of(order(argument, entity)));
         }
         return page(argument, entity);
+    }
+
+    private static long notNegative(Signature signature, String name, long number) {
+        if (number < 0) {
+            throw new ZabbetException(
+                    signature.describe() + ": " + name + " is " + number + "; it must be at least 0.");
+        }
+        return number;
+    }
+
+    /**
+     * Puts the parameters that say how many rows before those that count pages of so many.
+     *
+     * @throws NotUnderstood if pages are counted and nothing says how large they are
+     */
+    static List<Integer> inOrder(Signature signature, List<Integer> windows) throws NotUnderstood {
+        List<Integer> limits = new ArrayList<>(windows);
+        limits.removeIf(parameter -> !isNumber(signature, parameter, LIMITS));
+        List<Integer> all = new ArrayList<>(limits);
+        for (int parameter : windows) {
+            if (isNumber(signature, parameter, PAGES) && limits.isEmpty()) {
+                throw new NotUnderstood("it counts pages, and no parameter says their size (name one size or limit)");
+            }
+            if (!limits.contains(parameter)) {
+                all.add(parameter);
+            }
+        }
+        return all;
+    }
+
+    private static boolean isNumber(Signature signature, int parameter, Set<String> names) {
+        Class<?> type = signature.parameter(parameter);
+        return (type.isPrimitive() || Number.class.isAssignableFrom(type))
+                && names.contains(signature.parameterName(parameter).orElse("").toLowerCase(Locale.ROOT));
     }
 
     private Window page(Object page, EntityType entity) {

@@ -21,6 +21,7 @@ public final class Table {
     private final String sqlSchema;
     private final String sqlName;
     private final List<Column> columns;
+    private final List<String> columnNames;
     private final Optional<UniqueKey> primaryKey;
     private final List<UniqueKey> uniques;
     private final List<Reference> references;
@@ -55,6 +56,7 @@ public final class Table {
         this.sqlSchema = sqlSchema;
         this.sqlName = sqlName;
         this.columns = List.copyOf(columns);
+        this.columnNames = List.copyOf(columns.stream().map(Column::name).toList());
         this.primaryKey = primaryKey;
         this.uniques = List.copyOf(uniques);
         this.references = List.copyOf(references);
@@ -127,7 +129,7 @@ public final class Table {
 
     /** Returns the names of the columns in their order. */
     public List<String> columnNames() {
-        return columns.stream().map(Column::name).toList();
+        return columnNames;
     }
 
     /** Finds a column by the name that a person would write: case does not matter unless two names differ by it. */

@@ -109,6 +109,12 @@ class FakesTest {
 
         Found<Stay> findByStatus(Status status, Part part);
 
+        List<Stay> findByStatusOrderByNightsDesc(Status status, int limit, int offset);
+
+        List<Stay> findByHutIdOrderByNights(long hutId, int page, int size);
+
+        List<Stay> findByNights(int nights, String sort);
+
         Found<Stay> findAll(Part part);
 
         Map<Long, Stay> findByNightsNot(int nights);
@@ -192,6 +198,16 @@ class FakesTest {
         assertEquals(
                 new Found<>(List.of(stays.get(0)), 3, 1, false).total(),
                 repository.findByStatus(Status.REQUESTED, new Part(1, 2, null)).total());
+        assertEquals(List.of(3, 3), nights(repository.findByStatusOrderByNightsDesc(Status.REQUESTED, 2, 1)));
+        assertEquals(List.of(), repository.findByStatusOrderByNightsDesc(Status.REQUESTED, 2, 9));
+        assertEquals(List.of(3, 4), nights(repository.findByHutIdOrderByNights(hut.id(), 1, 2)));
+        assertEquals(2, repository.findByNights(3, "price").size());
+        assertEquals(
+                "findByStatusOrderByNightsDesc(Status, int, int): offset is -1; it must be at least 0.",
+                assertThrows(
+                                ZabbetException.class,
+                                () -> repository.findByStatusOrderByNightsDesc(Status.REQUESTED, 2, -1))
+                        .getMessage());
         Found<Stay> page = repository.findAll(new Part(1, 2, new Sorting("price", true)));
         assertEquals(
                 List.of(3, 2),

@@ -53,6 +53,7 @@ public final class TypeShape<T> {
     private final boolean byFields;
     private final boolean flat;
     private final List<Prop> all;
+    private final Class<?>[] plain; // of each property, the class whose objects need no conversion; Void if all do
 
     /** A component or field: a property, or a value object with properties of its own. */
     private record Part(Prop prop, Member reader, @Nullable TypeShape<Object> inner) {}
@@ -78,6 +79,9 @@ public final class TypeShape<T> {
         }
         open(constructor);
         all = List.copyOf(properties.values());
+        plain = all.stream()
+                .map(prop -> prop.optional() ? Void.class : JavaValue.boxed(prop.type()))
+                .toArray(Class<?>[]::new);
         flat = parts.values().stream()
                 .allMatch(part -> part.inner() == null
                         && part.prop().key().isEmpty()
@@ -198,7 +202,8 @@ public final class TypeShape<T> {
         }
         @Nullable Object[] arguments = new @Nullable Object[values.length];
         for (int i = 0; i < values.length; i++) {
-            arguments[i] = fitted(all.get(i), values[i]);
+            Object value = values[i];
+            arguments[i] = value != null && value.getClass() == plain[i] ? value : fitted(all.get(i), value);
         }
         return construct(arguments);
     }

@@ -84,8 +84,11 @@ public final class Canon {
 
     private static Object toInteger(DataType type, Object value) throws Inexact {
         boolean any = !type.unsigned() && (type.precision() == DataType.UNLIMITED || type.precision() >= 64);
-        if (any && (value instanceof Long || value instanceof Integer)) {
-            return ((Number) value).longValue();
+        if (any && value instanceof Long) {
+            return value;
+        }
+        if (any && value instanceof Integer number) {
+            return number.longValue();
         }
         if (value instanceof Long || value instanceof Integer || value instanceof Short || value instanceof Byte) {
             return fitting(type, BigInteger.valueOf(((Number) value).longValue()), value);
