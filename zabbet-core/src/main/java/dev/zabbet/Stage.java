@@ -3,6 +3,8 @@ package dev.zabbet;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.References;
 import dev.zabbet.expect.TableExpectation;
+import dev.zabbet.factory.Bulk;
+import dev.zabbet.factory.BulkPlan;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.factory.Flawed;
 import dev.zabbet.factory.FlawedRow;
@@ -284,6 +286,28 @@ public final class Stage implements AutoCloseable {
     public void addMany(int count, Factory<?> factory) {
         Words.notNull(factory, "factory", "Stage.addMany");
         Made.storedOnly(plan(count, factory), store);
+    }
+
+    /**
+     * Stores rows of several tables together, all or none, without handing any back: for large numbers of rows.
+     *
+     * @return how many rows of each table were stored, with what came along, in the order in which they were stored
+     * @throws ZabbetException if they cannot be made or the store refuses one, or the part is stored already
+     */
+    public Map<String, Integer> add(Bulk bulk) {
+        BulkPlan plan = BulkPlan.of(schema(), variation, clock, Words.notNull(bulk, "bulk", "Stage.add"), store);
+        store.store(plan.load());
+        return plan.rows();
+    }
+
+    /**
+     * Tells how many rows of each table {@link #add(Bulk)} would store, as if nothing were stored yet.
+     *
+     * @throws ZabbetException if they cannot be made
+     */
+    public Map<String, Integer> validate(Bulk bulk) {
+        return BulkPlan.inTheAir(schema(), variation, clock, Words.notNull(bulk, "bulk", "Stage.validate"))
+                .rows();
     }
 
     /**

@@ -1,22 +1,15 @@
 package dev.zabbet.cli;
 
-import dev.zabbet.Footprint;
 import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
-import dev.zabbet.factory.Factory;
+import dev.zabbet.factory.Bulk;
 import dev.zabbet.jdbc.Jdbc;
-import dev.zabbet.schema.Reference;
-import dev.zabbet.schema.Table;
-import dev.zabbet.store.RewindPoint;
 import java.util.ArrayList;
-import java.util.Comparator;
-import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
-import java.util.Set;
+import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -38,6 +31,8 @@ import picocli.CommandLine.Spec;
             ""
         })
 final class AddCommand implements Runnable {
+    private static final String PATIENCE = "zabbet.leaseSeconds";
+
     @Mixin
     private final DatabaseOptions database = new DatabaseOptions();
 
@@ -59,6 +54,14 @@ final class AddCommand implements Runnable {
     @Option(names = "--filled", description = "Fills optional columns too.")
     private boolean filled;
 
+    @Option(
+            names = "--part",
+            paramLabel = "I/N",
+            description =
+                    "Stores only the I-th of N parts. Run all N, in any order and from any machine: together they store"
+                            + " exactly the rows that one run would.")
+    private @Nullable String part;
+
     @Option(names = "--dry-run", description = "Stores nothing; says how many rows of which table it would be.")
     private boolean dryRun;
 
@@ -68,48 +71,43 @@ final class AddCommand implements Runnable {
 
     @Override
     public void run() {
-        Map<String, Integer> counts = counts();
-        try (Stage opened =
-                dryRun ? Memory.stage(Jdbc.schema(database.dataSource())) : Jdbc.stage(database.dataSource())) {
+        Map<String, Integer> named = counts();
+        try (Stage opened = open()) {
             Stage stage = opened.inVariation(variation == null ? 0 : variation);
-            counts.keySet().forEach(table -> stage.schema().require(table));
-            RewindPoint before = stage.mark();
-            try {
-                print(
-                        stage.act(() -> {
-                            Set<String> named = new HashSet<>();
-                            counts.forEach((name, count) -> {
-                                Table table = stage.schema().require(name);
-                                stage.addMany(count, factory(table, named));
-                                named.add(table.name());
-                            });
-                        }),
-                        counts);
-            } catch (RuntimeException e) {
-                stage.rewind(before); // what was stored of tables before the one that failed
-                throw e;
-            }
+            Map<String, Integer> counts = new LinkedHashMap<>();
+            named.forEach(
+                    (table, count) -> counts.put(stage.schema().require(table).name(), count));
+            Bulk bulk = bulk(counts);
+            print(dryRun ? stage.validate(bulk) : stage.add(bulk), counts);
         }
     }
 
-    /** Tables that were named before are where parents are taken from; others come along, one for each row. */
-    private Factory<?> factory(Table table, Set<String> named) {
-        Factory<?> factory = Factory.forTable(table.name());
-        List<Reference> references = new ArrayList<>(table.references());
-        references.sort(Comparator.comparingInt(r -> -r.columns().size()));
-        Set<String> covered = new HashSet<>();
-        for (Reference reference : references) {
-            Optional<String> own = reference.columns().stream()
-                    .filter(c -> table.referencesOf(c).size() == 1)
-                    .findFirst();
-            if (named.contains(reference.target())
-                    && own.isPresent()
-                    && reference.columns().stream().noneMatch(covered::contains)) {
-                factory = factory.refStored(own.get());
-                covered.addAll(reference.columns());
-            }
+    private Stage open() {
+        if (dryRun) {
+            return Memory.stage(Jdbc.schema(database.dataSource()));
         }
-        return filled ? factory.filled() : factory;
+        if (part != null && System.getProperty(PATIENCE) == null) {
+            System.setProperty(PATIENCE, "3600"); // parts take turns
+        }
+        return Jdbc.stage(database.dataSource());
+    }
+
+    private Bulk bulk(Map<String, Integer> counts) {
+        Bulk bulk = null;
+        for (Map.Entry<String, Integer> one : counts.entrySet()) {
+            bulk = bulk == null ? Bulk.of(one.getValue(), one.getKey()) : bulk.and(one.getValue(), one.getKey());
+        }
+        Bulk all = filled ? Objects.requireNonNull(bulk).filled() : Objects.requireNonNull(bulk);
+        String one = part;
+        if (one == null) {
+            return all;
+        }
+        if (!one.matches("[1-9]\\d{0,5}/[1-9]\\d{0,5}")) {
+            throw new ZabbetException(
+                    "A part is written I/N, such as 2/4 for the second of four; '" + one + "' is not.");
+        }
+        int slash = one.indexOf('/');
+        return all.part(Integer.parseInt(one.substring(0, slash)), Integer.parseInt(one.substring(slash + 1)));
     }
 
     private Map<String, Integer> counts() {
@@ -128,10 +126,8 @@ final class AddCommand implements Runnable {
         return counts;
     }
 
-    private void print(Footprint footprint, Map<String, Integer> counts) {
+    private void print(Map<String, Integer> added, Map<String, Integer> counts) {
         Paper paper = new Paper(spec.commandLine().getOut());
-        Map<String, Integer> added = new LinkedHashMap<>();
-        footprint.changes().forEach(change -> added.merge(change.table().name(), 1, Integer::sum));
         if (output.isJson()) {
             paper.line(OutputOptions.json(Map.of(dryRun ? "wouldBeStored" : "stored", added)));
             return;
@@ -140,8 +136,10 @@ final class AddCommand implements Runnable {
         List<List<String>> grid = new ArrayList<>();
         grid.add(List.of("table", "rows", ""));
         added.forEach((table, rows) -> {
-            int along = rows - counts.getOrDefault(table, 0);
-            String told = along == 0 ? "" : along == rows ? "came along" : along + " of them came along";
+            int asked = counts.getOrDefault(table, 0);
+            String told = asked == 0
+                    ? "came along"
+                    : part != null ? "of " + asked : rows == asked ? "" : rows - asked + " of them came along";
             grid.add(List.of(table, String.valueOf(rows), told));
         });
         paper.grid("  ", grid, false, true);

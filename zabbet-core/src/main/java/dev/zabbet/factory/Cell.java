@@ -13,6 +13,9 @@ sealed interface Cell {
     /** A column of parents that are stored already; {@code draw} names what the choice is drawn for. */
     record OfStored(Table target, int targetPosition, String draw, boolean skewed) implements Cell {}
 
+    /** A column of parents that a plan before makes. */
+    record OfPlanned(ParentPick pick, int targetPosition) implements Cell {}
+
     /** The same value as a column of another node: row r takes it from row r / divisor. */
     record Link(Node node, int position, int divisor) implements Cell {}
 

@@ -24,7 +24,7 @@ public final class Made {
      * @throws dev.zabbet.error.ZabbetException if the store refuses a row; nothing is stored then
      */
     public static <T> List<T> stored(Plan plan, Factory<T> factory, Store store) {
-        store.store(PlanLoad.of(plan, null));
+        store.store(plan.load());
         Node node = plan.nodes().get(0);
         if (isKnown(node)) {
             return objects(plan, factory, true);
@@ -45,13 +45,13 @@ public final class Made {
 
     /** Stores the plan's rows without handing any back. */
     public static void storedOnly(Plan plan, Store store) {
-        store.store(PlanLoad.of(plan, null));
+        store.store(plan.load());
     }
 
     /** Stores the rows that those asked for need as parents, and returns those asked for unsaved. */
     public static <T> List<T> unsaved(Plan plan, Factory<T> factory, Store store) {
         Node node = plan.nodes().get(0);
-        Load load = PlanLoad.of(plan, node);
+        Load load = PlanLoad.of(plan, node, null);
         if (!load.inserts().isEmpty()) {
             store.store(load);
         }

@@ -3,6 +3,8 @@ package dev.zabbet.factory;
 import dev.zabbet.internal.type.Mapping;
 import dev.zabbet.schema.Table;
 import dev.zabbet.schema.UniqueKey;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 
@@ -42,6 +44,10 @@ final class Node {
     /** Whether several rows of the plan refer to one row of this node. */
     boolean shared;
 
+    /** A key whose values are combinations of parents, and how many combinations there are. */
+    record Turn(UniqueKey key, List<ParentPick> picks, long rows) {}
+
+    private final List<Turn> turns = new ArrayList<>();
     private long room = Long.MAX_VALUE;
     private @Nullable UniqueKey tightest;
     private final @Nullable Source[] sources;
@@ -92,6 +98,15 @@ final class Node {
         }
     }
 
+    /** Notes that a key's values are combinations of parents, of which there are so many. */
+    void takeInTurn(UniqueKey key, java.util.Set<ParentPick> picks, long rows) {
+        turns.add(new Turn(key, List.copyOf(picks), rows));
+    }
+
+    List<Turn> turns() {
+        return turns;
+    }
+
     long room() {
         return room;
     }
@@ -99,6 +114,10 @@ final class Node {
     @Nullable
     UniqueKey tightest() {
         return tightest;
+    }
+
+    long firstOfTable() {
+        return firstOrdinal;
     }
 
     long ordinal(int row) {

@@ -19,8 +19,10 @@ public final class Plan {
     private final long variation;
     private final int roots;
     private final List<Node> nodes;
+    private final List<ParentPick> picks;
 
-    private Plan(Schema schema, long variation, int roots, List<Node> nodes) {
+    private Plan(Schema schema, long variation, int roots, List<Node> nodes, List<ParentPick> picks) {
+        this.picks = picks;
         this.variation = variation;
         this.schema = schema;
         this.roots = roots;
@@ -35,15 +37,27 @@ public final class Plan {
      * @throws dev.zabbet.error.ZabbetException if what the factory says cannot be
      */
     public static Plan of(Schema schema, long variation, Clock clock, int count, Factory<?> factory, Ground ground) {
+        return of(schema, variation, clock, count, factory, ground, new Before());
+    }
+
+    /**
+     * Plans rows that refer to those of other plans.
+     *
+     * @param before plans whose rows are stored before
+     */
+    static Plan of(
+            Schema schema, long variation, Clock clock, int count, Factory<?> factory, Ground ground, Before before) {
         if (count < 1) {
             throw new IllegalArgumentException("add(" + count + ", …): the count must be at least 1.");
         }
-        List<Node> nodes = new Planner(schema).plan(factory);
-        Plan plan = new Plan(schema, variation, count, nodes);
+        Planner planner = new Planner(schema, variation, before);
+        List<Node> nodes = planner.plan(factory);
+        Plan plan = new Plan(schema, variation, count, nodes, planner.picks());
         for (Node node : nodes) {
             Uniqueness.requireRoom(node, plan.size(node));
+            before.take(node, plan.size(node));
         }
-        nodes.stream().map(node -> node.table).distinct().forEach(table -> plan.number(table, 0, ground));
+        plan.tables().forEach(table -> plan.number(table, 0, ground));
         List<Sources> sources = nodes.stream()
                 .map(node -> new Sources(variation, clock, node, plan.size(node), ground))
                 .toList();
@@ -73,9 +87,33 @@ public final class Plan {
         own.forEach(n -> n.number(variation, n.once ? first + (long) each * roots : first, each));
     }
 
+    /** Returns the tables that it has rows of. */
+    List<Table> tables() {
+        return nodes.stream().map(node -> node.table).distinct().toList();
+    }
+
+    /** Returns the first ordinal of its rows of a table. */
+    long first(Table table) {
+        return nodes.stream()
+                .filter(n -> n.table.equals(table))
+                .mapToLong(Node::firstOfTable)
+                .min()
+                .orElseThrow();
+    }
+
+    /** Returns how many rows were asked for. */
+    int roots() {
+        return roots;
+    }
+
+    /** Returns which rows of other plans its rows refer to. */
+    List<ParentPick> picks() {
+        return picks;
+    }
+
     /** Returns all rows, in an order in which they can be stored. */
     public Load load() {
-        return PlanLoad.of(this, null);
+        return PlanLoad.of(this, null, null);
     }
 
     /** Tells whether rows of {@link #load} are those that were asked for, and no parents or children of them. */

@@ -7,6 +7,7 @@ import dev.zabbet.schema.Table;
 import dev.zabbet.store.Load;
 import dev.zabbet.store.RowSource;
 import java.util.ArrayList;
+import java.util.BitSet;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
@@ -16,17 +17,23 @@ import org.jspecify.annotations.Nullable;
 /** Puts a plan's rows into an order in which they can be stored. */
 final class PlanLoad {
     private final Plan plan;
+    private final @Nullable BitSet only;
     private final StoringOrder order;
     private final List<RowSource> inserts = new ArrayList<>();
     private final List<Load.Fill> fills = new ArrayList<>();
 
-    private PlanLoad(Plan plan) {
+    private PlanLoad(Plan plan, @Nullable BitSet only) {
         this.plan = plan;
+        this.only = only;
         this.order = plan.schema().storingOrder();
     }
 
-    static Load of(Plan plan, @Nullable Node without) {
-        PlanLoad load = new PlanLoad(plan);
+    /**
+     * @param without a node whose rows are left out
+     * @param only the rows asked for that count, and what belongs to them; null for all
+     */
+    static Load of(Plan plan, @Nullable Node without, @Nullable BitSet only) {
+        PlanLoad load = new PlanLoad(plan, only);
         for (Table table : load.order.tables()) {
             List<Node> nodes = plan.nodes().stream()
                     .filter(n -> n.table.equals(table) && n != without)
@@ -63,13 +70,13 @@ final class PlanLoad {
                 first.add(at);
             }
         }
-        inserts.add(new NodeRows(plan, node, first));
+        inserts.add(new NodeRows(plan, node, first, only));
         if (!later.isEmpty()) {
             List<Integer> columns = new ArrayList<>();
             node.table.keyColumns().forEach(key -> columns.add(node.table.position(key)));
             int keys = columns.size();
             columns.addAll(later);
-            fills.add(new Load.Fill(new NodeRows(plan, node, columns), keys));
+            fills.add(new Load.Fill(new NodeRows(plan, node, columns, only), keys));
         }
     }
 
@@ -103,11 +110,14 @@ final class PlanLoad {
         private final Source[] sources;
         private final List<Column> columns;
 
-        NodeRows(Plan plan, Node node, List<Integer> positions) {
+        NodeRows(Plan plan, Node node, List<Integer> positions, @Nullable BitSet only) {
             this.node = node;
             this.sources = positions.stream().map(node::storedSource).toArray(Source[]::new);
-            this.rows = node.isRanged()
-                    ? IntStream.range(0, plan.size(node)).filter(node::exists).toArray()
+            this.rows = node.isRanged() || only != null
+                    ? IntStream.range(0, plan.size(node))
+                            .filter(row -> only == null || only.get(row / node.perRoot))
+                            .filter(node::exists)
+                            .toArray()
                     : null;
             this.size = rows == null ? plan.size(node) : rows.length;
             this.columns =

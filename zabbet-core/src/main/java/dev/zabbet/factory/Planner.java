@@ -25,15 +25,25 @@ import org.jspecify.annotations.Nullable;
  * is the same for one row and for a million, because every row of a node gets its values in the same way.
  *
  * <p>Rules for a reference, in this order: what the factory says; what its columns hold already because another
- * reference shares them; empty, if a column may be null; the nearest row up the chain that this one was made for, if it
+ * reference shares them; a row of a plan before; empty, if a column may be null; the nearest row up the chain that this one was made for, if it
  * is of the table referred to; a new parent for each row.
  */
 final class Planner {
     private final Schema schema;
+    private final long variation;
+    private final Before before;
     private final List<Node> nodes = new ArrayList<>();
+    private final List<ParentPick> picks = new ArrayList<>();
 
-    Planner(Schema schema) {
+    /** @param before plans whose rows are there to be referred to */
+    Planner(Schema schema, long variation, Before before) {
         this.schema = schema;
+        this.variation = variation;
+        this.before = before;
+    }
+
+    List<ParentPick> picks() {
+        return picks;
     }
 
     /** Returns the nodes in the order in which they were thought of; the first is the one of the rows asked for. */
@@ -190,6 +200,14 @@ final class Planner {
         if (isSettled(node, reference, own)) {
             return;
         }
+        Plan planned = before.of(schema.require(reference.target())).orElse(null);
+        if (planned != null && freeOf(node, own) && !mayBeTaken(node, reference, planned)) {
+            ParentPick pick =
+                    new ParentPick(planned, variation, node, reference.columns().get(0));
+            picks.add(pick);
+            fillReference(node, reference, aim -> new Cell.OfPlanned(pick, aim));
+            return;
+        }
         for (int at : own) {
             Column column = node.table.columns().get(at);
             if (column.nullable() && !node.isSet(at) && !isFilled(node, reference)) {
@@ -312,13 +330,35 @@ final class Planner {
             } else if (!reached
                     && (source.cells[at] instanceof Cell.Set
                             || source.cells[at] instanceof Cell.OfParents
-                            || source.cells[at] instanceof Cell.OfStored)) {
+                            || source.cells[at] instanceof Cell.OfPlanned
+                            || source.cells[at] instanceof Cell.OfStored
+                            || isPromised(source, at, reference, i))) {
                 given = true;
             } else {
                 return false;
             }
         }
         return common == null || !given;
+    }
+
+    /** Rows that the other plan brought along for its own may have taken what a key allows once. */
+    private static boolean mayBeTaken(Node node, Reference reference, Plan planned) {
+        return planned.tables().contains(node.table)
+                && Stream.concat(node.table.primaryKey().stream(), node.table.uniques().stream())
+                        .anyMatch(key -> reference.columns().stream().anyMatch(key.columns()::contains));
+    }
+
+    /** A column that is not worked out yet will refer to the same table: its own row's reference sees to that. */
+    private static boolean isPromised(Node source, int at, Reference reference, int part) {
+        String column = source.table.columns().get(at).name();
+        return !source.isSet(at)
+                && reference.columns().size() == 1
+                && source.table.references().stream()
+                        .anyMatch(r -> r.target().equals(reference.target())
+                                && r.columns().equals(List.of(column))
+                                && r.targetColumns()
+                                        .equals(List.of(
+                                                reference.targetColumns().get(part))));
     }
 
     private static boolean freeOf(Node node, int[] own) {

@@ -64,6 +64,11 @@ final class Sources {
         if (cell instanceof Cell.OfStored of) {
             return ofStored(position, of);
         }
+        if (cell instanceof Cell.OfPlanned of) {
+            Plan parents = of.pick().parents;
+            Node root = parents.nodes().get(0);
+            return new Source.Chosen(row -> parents.value(root, of.pick().of(row), of.targetPosition()));
+        }
         if (cell instanceof Cell.Set set) {
             return ofSetting(position, set.setting());
         }

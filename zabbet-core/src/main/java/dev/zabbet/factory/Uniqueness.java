@@ -54,8 +54,15 @@ final class Uniqueness {
 
     private void settle(UniqueKey key) {
         List<Integer> made = new ArrayList<>();
+        Set<ParentPick> picks = new LinkedHashSet<>();
         for (int at : columns(key)) {
             Cell cell = node.cells[at];
+            if (cell instanceof Cell.OfPlanned of) {
+                if (of.pick().isDistinct()) {
+                    return;
+                }
+                picks.add(of.pick());
+            }
             if (cell instanceof Cell.Number || (cell instanceof Cell.Link link && isOwn(link))) {
                 return;
             }
@@ -73,7 +80,30 @@ final class Uniqueness {
         }
         if (!made.isEmpty()) {
             spread(key, made);
+        } else if (!picks.isEmpty()) {
+            takeInTurn(key, picks);
         }
+    }
+
+    /** Rows that differ by their parents alone get all combinations of parents, one after another. */
+    private void takeInTurn(UniqueKey key, Set<ParentPick> picks) {
+        long divisor = 1;
+        for (ParentPick pick : picks) {
+            if (!pick.isDrawn() && pick.divisor() == divisor) {
+                divisor = Math.multiplyExact(divisor, pick.size());
+            }
+        }
+        for (ParentPick pick : picks) {
+            if (pick.isDrawn() && picks.size() == 1) {
+                pick.onceEach();
+            } else if (pick.isDrawn()) {
+                pick.inTurn(divisor);
+            } else {
+                continue;
+            }
+            divisor = Math.multiplyExact(divisor, pick.size());
+        }
+        node.takeInTurn(key, picks, divisor);
     }
 
     /** A parent made for each row has a key of its own, and that is what the column holds. */
@@ -137,8 +167,15 @@ final class Uniqueness {
     /** Refuses a plan that needs more different rows than a key has room for. */
     static void requireRoom(Node node, int rows) {
         @Nullable UniqueKey key = node.tightest();
-        if (key != null && rows > node.room()) {
-            throw new ZabbetException("Only " + node.room() + " rows of " + node.table.name()
+        if (key != null) {
+            requireRoom(node, key, node.room(), rows);
+        }
+    }
+
+    /** Refuses more different rows than a key has room for. */
+    static void requireRoom(Node node, UniqueKey key, long room, long rows) {
+        if (rows > room) {
+            throw new ZabbetException("Only " + room + " rows of " + node.table.name()
                     + " can be different by (" + String.join(", ", key.columns()) + "), and " + rows
                     + " are asked for. Give those columns values of your own, or ask for fewer.");
         }

@@ -3,6 +3,7 @@ package dev.zabbet.store;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Table;
 import java.util.List;
+import java.util.Optional;
 
 /**
  * Rows to be stored together, all or none.
@@ -10,18 +11,25 @@ import java.util.List;
  * @param inserts the rows, in an order in which they can be stored
  * @param updates columns that are filled afterwards, where rows refer to each other in a circle
  * @param labels what rows are called, to be found by {@link Store#labelled} later
+ * @param notes short texts to be kept beside the rows, to be found by {@link Store#noted} later
  */
-public record Load(List<RowSource> inserts, List<Fill> updates, List<Label> labels) {
+public record Load(List<RowSource> inserts, List<Fill> updates, List<Label> labels, List<Note> notes) {
     /** Copies the lists. */
     public Load {
         inserts = List.copyOf(inserts);
         updates = List.copyOf(updates);
         labels = List.copyOf(labels);
+        notes = List.copyOf(notes);
+    }
+
+    /** Rows without notes. */
+    public Load(List<RowSource> inserts, List<Fill> updates, List<Label> labels) {
+        this(inserts, updates, labels, List.of());
     }
 
     /** Rows without labels. */
     public Load(List<RowSource> inserts, List<Fill> updates) {
-        this(inserts, updates, List.of());
+        this(inserts, updates, List.of(), List.of());
     }
 
     /**
@@ -40,4 +48,12 @@ public record Load(List<RowSource> inserts, List<Fill> updates, List<Label> labe
      * @param key its key columns
      */
     public record Label(Table table, String label, Row key) {}
+
+    /**
+     * A short text kept beside the rows.
+     *
+     * @param name its name, at most 200 characters
+     * @param text the text, at most 4,000 characters; empty to forget it
+     */
+    public record Note(String name, Optional<String> text) {}
 }

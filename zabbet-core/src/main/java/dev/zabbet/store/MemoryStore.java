@@ -45,7 +45,10 @@ public final class MemoryStore implements Store, MemoryRows {
     private final Map<String, Row> labels = new LinkedHashMap<>();
     private @Nullable MemoryTransaction open;
 
-    private record Point(int size, Map<String, Long> counters, Map<String, Row> labels) implements RewindPoint {}
+    private final Map<String, String> notes = new LinkedHashMap<>();
+
+    private record Point(int size, Map<String, Long> counters, Map<String, Row> labels, Map<String, String> notes)
+            implements RewindPoint {}
 
     /**
      * @param schema the tables
@@ -189,6 +192,8 @@ public final class MemoryStore implements Store, MemoryRows {
             load.inserts().forEach(this::insertAll);
             load.updates().forEach(this::fillAll);
             load.labels().forEach(label -> labels.put(label.table().name() + "\n" + label.label(), label.key()));
+            load.notes().forEach(note -> note.text()
+                    .ifPresentOrElse(t -> notes.put(note.name(), t), () -> notes.remove(note.name())));
         });
     }
 
@@ -328,6 +333,7 @@ public final class MemoryStore implements Store, MemoryRows {
             MemoryTable rows = rows(table);
             List.copyOf(rows.keys()).forEach(key -> delete(rows, key));
         }));
+        notes.clear();
     }
 
     @Override
@@ -338,6 +344,11 @@ public final class MemoryStore implements Store, MemoryRows {
     @Override
     public boolean holds(Table table, Condition where) {
         return Store.super.holds(table, where);
+    }
+
+    @Override
+    public synchronized Optional<String> noted(String name) {
+        return Optional.ofNullable(notes.get(name));
     }
 
     @Override
@@ -425,7 +436,7 @@ public final class MemoryStore implements Store, MemoryRows {
     public synchronized RewindPoint mark() {
         Map<String, Long> counters = new LinkedHashMap<>();
         tables.forEach((name, table) -> counters.put(name, table.counter));
-        return new Point(log.size(), counters, Map.copyOf(labels));
+        return new Point(log.size(), counters, Map.copyOf(labels), Map.copyOf(notes));
     }
 
     /** Brings rows and counters back; a transaction that is still open is rolled back. */
@@ -439,6 +450,8 @@ public final class MemoryStore implements Store, MemoryRows {
         ended();
         labels.clear();
         labels.putAll(to.labels());
+        notes.clear();
+        notes.putAll(to.notes());
         to.counters().forEach((name, counter) -> rows(schema.require(name)).counter = counter);
     }
 

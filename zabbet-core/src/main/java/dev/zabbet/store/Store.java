@@ -44,6 +44,11 @@ public interface Store extends AutoCloseable {
         return Optional.empty();
     }
 
+    /** Finds a text that was kept beside the rows when they were stored, in this process or an earlier one. */
+    default Optional<String> noted(String name) {
+        return Optional.empty();
+    }
+
     /**
      * Reads the rows for which a condition holds, in key order where the table has a key, and gives each to
      * {@code reader} with all columns in the table's order.

@@ -32,7 +32,7 @@ final class JdbcStore implements Store {
     private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
 
     private final DataSource dataSource;
-    private final List<Load.Label> labelled = new ArrayList<>();
+    private final List<Labels.Name> labelled = new ArrayList<>();
     private final Session session;
     private final Dialect dialect;
     private final Place place;
@@ -229,10 +229,15 @@ final class JdbcStore implements Store {
     public long reserve(Table table, int count) {
         return session.call("The keys of " + table.name() + " cannot be reserved", connection -> {
             Optional<Column> numbered = table.numberedColumn();
-            if (numbered.isPresent()) {
-                return dialect.reserve(connection, table, numbered.get(), count);
-            }
             Long known = ordinals.get(table);
+            if (numbered.isPresent()) {
+                long next = dialect.reserve(connection, table, numbered.get(), count);
+                if (!dialect.movesCounter()) {
+                    next = Math.max(next, known == null ? 1 : known + 1);
+                    ordinals.put(table, next + count - 1);
+                }
+                return next;
+            }
             long last = known != null ? known : new TableSql(dialect, table).count(connection);
             ordinals.put(table, last + count);
             return last + 1;
@@ -242,11 +247,12 @@ final class JdbcStore implements Store {
     @Override
     public void store(Load load) {
         Labels labels = new Labels(dialect);
-        if (!load.labels().isEmpty()) {
+        List<Labels.Name> names = Labels.names(load);
+        if (!names.isEmpty()) {
             session.run("The labels cannot be kept", labels::prepare);
         }
         session.run("The rows cannot be stored", connection -> new Storing(dialect, connection).store(load, labels));
-        labelled.addAll(load.labels());
+        labelled.addAll(names);
     }
 
     @Override
@@ -254,6 +260,11 @@ final class JdbcStore implements Store {
         Optional<Condition> key = session.call(
                 "The labels cannot be read", connection -> new Labels(dialect).find(connection, table, label));
         return key.flatMap(where -> rows(table, where).stream().findFirst());
+    }
+
+    @Override
+    public Optional<String> noted(String name) {
+        return session.call("The notes cannot be read", connection -> new Labels(dialect).note(connection, name));
     }
 
     @Override
@@ -286,6 +297,7 @@ final class JdbcStore implements Store {
         for (Table table : order) {
             new TableSql(dialect, table).clear(connection);
         }
+        new Labels(dialect).forgetNotes(connection);
     }
 
     @Override
@@ -444,7 +456,7 @@ final class JdbcStore implements Store {
     /** Labels of rows that are gone must not come to mean others that get the same keys. */
     private void forgetLabels(Point to) {
         if (labelled.size() > to.labels) {
-            List<Load.Label> later = labelled.subList(to.labels, labelled.size());
+            List<Labels.Name> later = labelled.subList(to.labels, labelled.size());
             session.run("The labels cannot be forgotten", connection -> new Labels(dialect).forget(connection, later));
             later.clear();
         }

@@ -18,12 +18,25 @@ import java.util.List;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
-/** What rows are called, in a table beside our mark, so that a later process finds them. */
+/** What rows are called, and what is noted beside them, in a table beside our mark, so that a later process finds it. */
 final class Labels {
     private static final String BETWEEN = "\u001f"; // the ASCII unit separator
 
+    private static final String NOTE = ""; // stands for a table's name; no table is called so
+
     private final Dialect dialect;
     private final String table;
+
+    /** A label's or note's place. */
+    record Name(String table, String label) {}
+
+    /** Returns the names of all that is kept with a load. */
+    static List<Name> names(Load load) {
+        List<Name> names = new ArrayList<>();
+        load.labels().forEach(label -> names.add(new Name(label.table().name(), label.label())));
+        load.notes().forEach(note -> names.add(new Name(NOTE, note.name())));
+        return names;
+    }
 
     Labels(Dialect dialect) {
         this.dialect = dialect;
@@ -41,7 +54,7 @@ final class Labels {
                 }
                 statement.execute(
                         "CREATE TABLE IF NOT EXISTS " + table + " (tab VARCHAR(200) NOT NULL, label VARCHAR(200)"
-                                + " NOT NULL, row_key VARCHAR(1000) NOT NULL, PRIMARY KEY (tab, label))");
+                                + " NOT NULL, row_key VARCHAR(4000) NOT NULL, PRIMARY KEY (tab, label))");
             }
         }
     }
@@ -56,57 +69,80 @@ final class Labels {
         }
     }
 
-    /** Keeps labels, as a part of the transaction at hand. */
-    void keep(Connection connection, List<Load.Label> labels) throws SQLException {
-        if (labels.isEmpty()) {
+    /** Keeps labels and notes, as a part of the transaction at hand. */
+    void keep(Connection connection, Load load) throws SQLException {
+        List<Name> names = names(load);
+        if (names.isEmpty()) {
             return;
         }
-        try (PreparedStatement delete =
-                        connection.prepareStatement("DELETE FROM " + table + " WHERE tab = ? AND label = ?");
-                PreparedStatement insert = connection.prepareStatement(
-                        "INSERT INTO " + table + " (tab, label, row_key) VALUES (?, ?, ?)")) {
-            for (Load.Label label : labels) {
+        forget(connection, names);
+        try (PreparedStatement insert =
+                connection.prepareStatement("INSERT INTO " + table + " (tab, label, row_key) VALUES (?, ?, ?)")) {
+            for (Load.Label label : load.labels()) {
                 List<String> key = new ArrayList<>();
                 label.key().columns().forEach(c -> key.add(text(label.key().get(c))));
-                for (PreparedStatement statement : List.of(delete, insert)) {
-                    statement.setString(1, label.table().name());
-                    statement.setString(2, label.label());
-                }
-                insert.setString(3, String.join(BETWEEN, key));
-                delete.addBatch();
-                insert.addBatch();
+                add(insert, label.table().name(), label.label(), String.join(BETWEEN, key));
             }
-            delete.executeBatch();
+            for (Load.Note note : load.notes()) {
+                if (note.text().isPresent()) {
+                    add(insert, NOTE, note.name(), note.text().get());
+                }
+            }
             insert.executeBatch();
         }
     }
 
-    /** Forgets labels, after their rows were taken back. */
-    void forget(Connection connection, List<Load.Label> labels) throws SQLException {
+    private static void add(PreparedStatement insert, String of, String label, String text) throws SQLException {
+        insert.setString(1, of);
+        insert.setString(2, label);
+        insert.setString(3, text);
+        insert.addBatch();
+    }
+
+    /** Forgets labels and notes, after their rows were taken back. */
+    void forget(Connection connection, List<Name> names) throws SQLException {
         try (PreparedStatement delete =
                 connection.prepareStatement("DELETE FROM " + table + " WHERE tab = ? AND label = ?")) {
-            for (Load.Label label : labels) {
-                delete.setString(1, label.table().name());
-                delete.setString(2, label.label());
+            for (Name name : names) {
+                delete.setString(1, name.table());
+                delete.setString(2, name.label());
                 delete.addBatch();
             }
             delete.executeBatch();
+        }
+    }
+
+    /** Forgets all notes: the rows that they tell of are gone. */
+    void forgetNotes(Connection connection) throws SQLException {
+        if (isThere(connection)) {
+            try (PreparedStatement delete = connection.prepareStatement("DELETE FROM " + table + " WHERE tab = ?")) {
+                delete.setString(1, NOTE);
+                delete.executeUpdate();
+            }
+        }
+    }
+
+    /** Returns a note. */
+    Optional<String> note(Connection connection, String name) throws SQLException {
+        return isThere(connection) ? read(connection, NOTE, name) : Optional.empty();
+    }
+
+    private Optional<String> read(Connection connection, String of, String label) throws SQLException {
+        try (PreparedStatement select =
+                connection.prepareStatement("SELECT row_key FROM " + table + " WHERE tab = ? AND label = ?")) {
+            select.setString(1, of);
+            select.setString(2, label);
+            try (ResultSet rows = select.executeQuery()) {
+                return rows.next() ? Optional.of(rows.getString(1)) : Optional.empty();
+            }
         }
     }
 
     /** Returns the condition that a row is the one with a label. */
     Optional<Condition> find(Connection connection, Table of, String label) throws SQLException {
-        if (!isThere(connection)) {
-            return Optional.empty();
-        }
-        try (PreparedStatement select =
-                connection.prepareStatement("SELECT row_key FROM " + table + " WHERE tab = ? AND label = ?")) {
-            select.setString(1, of.name());
-            select.setString(2, label);
-            try (ResultSet rows = select.executeQuery()) {
-                return rows.next() ? Optional.of(condition(of, rows.getString(1), label)) : Optional.empty();
-            }
-        }
+        return isThere(connection)
+                ? read(connection, of.name(), label).map(key -> condition(of, key, label))
+                : Optional.empty();
     }
 
     private static Condition condition(Table of, String key, String label) {

@@ -165,6 +165,11 @@ final class MariaDbDialect implements Dialect {
     }
 
     @Override
+    public boolean movesCounter() {
+        return false;
+    }
+
+    @Override
     public Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException {
         Map<String, Long> next = new HashMap<>();
         String one = tables.size() == 1

@@ -53,7 +53,7 @@ final class Storing {
                                 columns.subList(fill.keyColumns(), columns.size()));
                 batches(rows, sql, order(columns.size(), fill.keyColumns()));
             }
-            labels.keep(connection, load.labels());
+            labels.keep(connection, load);
             connection.commit();
         } catch (SQLException | RuntimeException e) {
             connection.rollback();

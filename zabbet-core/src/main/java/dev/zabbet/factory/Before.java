@@ -1,0 +1,33 @@
+package dev.zabbet.factory;
+
+import dev.zabbet.schema.Table;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.Optional;
+
+/** The plans whose rows are stored before those of another plan, and may be referred to. Not thread-safe. */
+final class Before {
+    private final Map<Table, Plan> plans = new LinkedHashMap<>();
+    private final Map<String, Long> taken = new HashMap<>();
+
+    /** Adds a plan; of several plans for one table, the first is referred to. */
+    void add(Plan plan) {
+        plans.putIfAbsent(plan.nodes().get(0).table, plan);
+    }
+
+    /** Finds the plan for rows of a table. */
+    Optional<Plan> of(Table table) {
+        return Optional.ofNullable(plans.get(table));
+    }
+
+    /** Takes combinations of parents for the rows of a node, which no rows of the same table have taken. */
+    void take(Node node, int rows) {
+        for (Node.Turn turn : node.turns()) {
+            String key = node.table.name() + turn.key().columns() + turn.key().expressions();
+            long from = taken.merge(key, (long) rows, Long::sum) - rows;
+            turn.picks().forEach(pick -> pick.after(from));
+            Uniqueness.requireRoom(node, turn.key(), turn.rows(), from + rows);
+        }
+    }
+}

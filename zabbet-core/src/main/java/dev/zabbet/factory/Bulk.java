@@ -1,0 +1,122 @@
+package dev.zabbet.factory;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.text.Words;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.stream.Collectors;
+
+/**
+ * Rows of several tables that are made and stored together, in large numbers, without being handed back. Rows refer to
+ * rows of tables named before: evenly, or each to another where a unique key says so. What else they need comes along.
+ * Immutable.
+ *
+ * <pre>{@code
+ * stage.add(Bulk.of(3, "hut").and(1_000, "guest").and(200_000, "stay"));
+ * }</pre>
+ *
+ * <p>It can be stored in parts, by several processes in any order; together they store exactly the rows that one process
+ * would. What the parts share is where the rows' numbers begin: the first part to be stored notes it in the database.
+ */
+public final class Bulk {
+    private final List<Batch> batches;
+    private final boolean filled;
+    private final int part;
+    private final int parts;
+
+    /** So many rows of a factory. */
+    record Batch(int count, Factory<?> factory) {}
+
+    private Bulk(List<Batch> batches, boolean filled, int part, int parts) {
+        this.batches = List.copyOf(batches);
+        this.filled = filled;
+        this.part = part;
+        this.parts = parts;
+    }
+
+    /**
+     * Returns a bulk of rows of one table.
+     *
+     * @param count how many, at least 1
+     * @throws IllegalArgumentException if {@code count} is less than 1
+     */
+    public static Bulk of(int count, String table) {
+        return of(count, Factory.forTable(table));
+    }
+
+    /**
+     * Returns a bulk of what a factory makes. What the factory says of a reference counts more than tables named before.
+     *
+     * @param count how many, at least 1
+     * @throws IllegalArgumentException if {@code count} is less than 1
+     */
+    public static Bulk of(int count, Factory<?> factory) {
+        return new Bulk(List.of(), false, 1, 1).and(count, factory);
+    }
+
+    /** Returns a bulk with so many rows of another table; see {@link #of(int, String)}. */
+    public Bulk and(int count, String table) {
+        return and(count, Factory.forTable(table));
+    }
+
+    /** Returns a bulk with so many rows of another factory; see {@link #of(int, Factory)}. */
+    public Bulk and(int count, Factory<?> factory) {
+        Words.notNull(factory, "factory", "Bulk");
+        if (count < 1) {
+            throw new IllegalArgumentException(
+                    "Bulk: " + count + " rows of " + factory.table() + "; the count must be at least 1.");
+        }
+        List<Batch> all = new ArrayList<>(batches);
+        all.add(new Batch(count, factory));
+        return new Bulk(all, filled, part, parts);
+    }
+
+    /** Returns a bulk whose optional columns are filled too. */
+    public Bulk filled() {
+        return new Bulk(batches, true, part, parts);
+    }
+
+    /**
+     * Returns one of several parts of this bulk, to be stored alone. A part holds its share of the rows of each table, and
+     * those of other parts that its own refer to, unless these are stored already.
+     *
+     * <p>Parts belong together if they name the same tables and counts in the same order, and have the same variation.
+     *
+     * @param part which, from 1
+     * @param of how many parts there are
+     * @throws ZabbetException if there is no such part
+     */
+    public Bulk part(int part, int of) {
+        if (part < 1 || part > of) {
+            throw new ZabbetException("There is no part " + part + " of " + of + "; parts are numbered from 1 to "
+                    + Math.max(1, of) + ".");
+        }
+        return new Bulk(batches, filled, part, of);
+    }
+
+    /** Returns {@code hut=3 stay=200, part 2/4}. */
+    @Override
+    public String toString() {
+        return batches.stream()
+                        .map(batch -> batch.factory().table() + "=" + batch.count())
+                        .collect(Collectors.joining(" "))
+                + (filled ? ", filled" : "")
+                + (parts == 1 ? "" : ", part " + part + "/" + parts);
+    }
+
+    List<Batch> batches() {
+        return batches;
+    }
+
+    boolean isFilled() {
+        return filled;
+    }
+
+    int part() {
+        return part;
+    }
+
+    int parts() {
+        return parts;
+    }
+}
