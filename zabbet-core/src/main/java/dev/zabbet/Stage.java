@@ -37,8 +37,10 @@ import dev.zabbet.seed.Seed;
 import dev.zabbet.seed.Seeding;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.ConstraintException;
+import dev.zabbet.store.Load;
 import dev.zabbet.store.MemoryStore;
 import dev.zabbet.store.Permits;
+import dev.zabbet.store.Progress;
 import dev.zabbet.store.RewindPoint;
 import dev.zabbet.store.Store;
 import dev.zabbet.store.Watch;
@@ -295,9 +297,25 @@ public final class Stage implements AutoCloseable {
      * @throws ZabbetException if they cannot be made or the store refuses one, or the part is stored already
      */
     public Map<String, Integer> add(Bulk bulk) {
-        BulkPlan plan = BulkPlan.of(schema(), variation, clock, Words.notNull(bulk, "bulk", "Stage.add"), store);
-        store.store(plan.load());
-        return plan.rows();
+        return add(bulk, Progress.NONE);
+    }
+
+    /** Stores rows of several tables together, as {@link #add(Bulk)}, and tells how far it has come. */
+    public Map<String, Integer> add(Bulk bulk, Progress progress) {
+        Words.notNull(bulk, "bulk", "Stage.add");
+        Load load = BulkPlan.of(schema(), variation, clock, bulk, store).load();
+        store.store(load.told(Words.notNull(progress, "progress", "Stage.add")));
+        return load.counts();
+    }
+
+    /**
+     * Works out the rows that {@link #add(Bulk)} would store. Their keys are reserved; nothing is stored.
+     *
+     * @throws ZabbetException if they cannot be made, or the part is stored already
+     */
+    public Load planned(Bulk bulk) {
+        return BulkPlan.of(schema(), variation, clock, Words.notNull(bulk, "bulk", "Stage.planned"), store)
+                .load();
     }
 
     /**
@@ -307,7 +325,8 @@ public final class Stage implements AutoCloseable {
      */
     public Map<String, Integer> validate(Bulk bulk) {
         return BulkPlan.inTheAir(schema(), variation, clock, Words.notNull(bulk, "bulk", "Stage.validate"))
-                .rows();
+                .load()
+                .counts();
     }
 
     /**
@@ -318,7 +337,22 @@ public final class Stage implements AutoCloseable {
      * @throws ZabbetException if something is wrong with the seed; the message says all that is, each with its place
      */
     public Loaded load(Seed seed) {
-        return Seeding.store(Words.notNull(seed, "seed", "Stage.load"), store, clock, variation);
+        return load(seed, Progress.NONE);
+    }
+
+    /** Stores a seed, as {@link #load(Seed)}, and tells how far it has come. */
+    public Loaded load(Seed seed, Progress progress) {
+        Words.notNull(progress, "progress", "Stage.load");
+        return Seeding.store(Words.notNull(seed, "seed", "Stage.load"), store, clock, variation, progress);
+    }
+
+    /**
+     * Works out the rows that {@link #load(Seed)} would store. Their keys are reserved; nothing is stored.
+     *
+     * @throws ZabbetException if something is wrong with the seed, as {@link #load}
+     */
+    public Load planned(Seed seed) {
+        return Seeding.planned(Words.notNull(seed, "seed", "Stage.planned"), store, clock, variation);
     }
 
     /**
@@ -328,7 +362,8 @@ public final class Stage implements AutoCloseable {
      * @throws ZabbetException if something is wrong with it, as {@link #load}
      */
     public Map<String, Integer> validate(Seed seed) {
-        return Seeding.validate(Words.notNull(seed, "seed", "Stage.validate"), store, clock, variation);
+        return Seeding.planned(Words.notNull(seed, "seed", "Stage.validate"), store, clock, variation)
+                .counts();
     }
 
     /**

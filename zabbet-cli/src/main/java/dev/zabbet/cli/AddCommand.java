@@ -5,6 +5,8 @@ import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Bulk;
 import dev.zabbet.jdbc.Jdbc;
+import dev.zabbet.store.Load;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -62,6 +64,12 @@ final class AddCommand implements Runnable {
                             + " exactly the rows that one run would.")
     private @Nullable String part;
 
+    @Option(
+            names = "--out",
+            paramLabel = "FILE",
+            description = "Stores nothing; writes the rows to a file as SQL for this kind of database.")
+    private @Nullable Path out;
+
     @Option(names = "--dry-run", description = "Stores nothing; says how many rows of which table it would be.")
     private boolean dryRun;
 
@@ -78,13 +86,31 @@ final class AddCommand implements Runnable {
             named.forEach(
                     (table, count) -> counts.put(stage.schema().require(table).name(), count));
             Bulk bulk = bulk(counts);
-            print(dryRun ? stage.validate(bulk) : stage.add(bulk), counts);
+            print(stored(stage, bulk), counts);
+        }
+    }
+
+    private Map<String, Integer> stored(Stage stage, Bulk bulk) {
+        Path file = out;
+        if (dryRun) {
+            return stage.validate(bulk);
+        }
+        if (file != null) {
+            Load rows = stage.planned(bulk);
+            OutFile.write(file, stage, rows);
+            return rows.counts();
+        }
+        try (Work work = Work.on(spec.commandLine().getErr())) {
+            return stage.add(bulk, work);
         }
     }
 
     private Stage open() {
         if (dryRun) {
             return Memory.stage(Jdbc.schema(database.dataSource()));
+        }
+        if (out != null) {
+            return Jdbc.reading(database.dataSource());
         }
         if (part != null && System.getProperty(PATIENCE) == null) {
             System.setProperty(PATIENCE, "3600"); // parts take turns
@@ -129,10 +155,10 @@ final class AddCommand implements Runnable {
     private void print(Map<String, Integer> added, Map<String, Integer> counts) {
         Paper paper = new Paper(spec.commandLine().getOut());
         if (output.isJson()) {
-            paper.line(OutputOptions.json(Map.of(dryRun ? "wouldBeStored" : "stored", added)));
+            paper.line(OutputOptions.json(Map.of(OutputOptions.outcome(dryRun, out != null), added)));
             return;
         }
-        paper.heading(dryRun ? "Would be stored; nothing was" : "Stored");
+        paper.heading(OutputOptions.heading(dryRun, out));
         List<List<String>> grid = new ArrayList<>();
         grid.add(List.of("table", "rows", ""));
         added.forEach((table, rows) -> {

@@ -5,6 +5,8 @@ import dev.zabbet.internal.text.Words;
 import dev.zabbet.jdbc.Jdbc;
 import dev.zabbet.seed.Seed;
 import dev.zabbet.seed.SeedRow;
+import dev.zabbet.store.Load;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -46,6 +48,12 @@ final class LoadCommand implements Runnable {
             description = "The number that all invented values follow from; another gives other rows. Without it, 0.")
     private @Nullable Long variation;
 
+    @Option(
+            names = "--out",
+            paramLabel = "FILE",
+            description = "Stores nothing; writes the rows to a file as SQL for this kind of database.")
+    private @Nullable Path out;
+
     @Option(names = "--dry-run", description = "Stores nothing; says how many rows of which table it would be.")
     private boolean dryRun;
 
@@ -56,20 +64,31 @@ final class LoadCommand implements Runnable {
     @Override
     public void run() {
         Seed seed = Documents.seed(files);
-        try (Stage opened = dryRun ? Jdbc.reading(database.dataSource()) : Jdbc.stage(database.dataSource())) {
+        boolean reads = dryRun || out != null;
+        try (Stage opened = reads ? Jdbc.reading(database.dataSource()) : Jdbc.stage(database.dataSource())) {
             Stage stage = opened.inVariation(variation == null ? 0 : variation);
-            Map<String, Integer> counts =
-                    dryRun ? stage.validate(seed) : stage.load(seed).counts();
+            Map<String, Integer> counts = stored(stage, seed);
             if (output.isJson()) {
                 new Paper(spec.commandLine().getOut())
-                        .line(OutputOptions.json(Map.of(dryRun ? "wouldBeStored" : "stored", counts)));
+                        .line(OutputOptions.json(Map.of(OutputOptions.outcome(dryRun, out != null), counts)));
                 return;
             }
-            print(
-                    new Paper(spec.commandLine().getOut()),
-                    dryRun ? "Would be stored; nothing was" : "Stored",
-                    seed,
-                    counts);
+            print(new Paper(spec.commandLine().getOut()), OutputOptions.heading(dryRun, out), seed, counts);
+        }
+    }
+
+    private Map<String, Integer> stored(Stage stage, Seed seed) {
+        Path file = out;
+        if (dryRun) {
+            return stage.validate(seed);
+        }
+        if (file != null) {
+            Load rows = stage.planned(seed);
+            OutFile.write(file, stage, rows);
+            return rows.counts();
+        }
+        try (Work work = Work.on(spec.commandLine().getErr())) {
+            return stage.load(seed, work).counts();
         }
     }
 
@@ -82,6 +101,7 @@ final class LoadCommand implements Runnable {
             row.label().ifPresent(label -> labels.computeIfAbsent(row.table(), t -> new ArrayList<>())
                     .add(label));
         }
+        seed.longRows().forEach(rows -> asked.put(rows.table(), Integer.MAX_VALUE));
         paper.heading(heading);
         List<List<String>> grid = new ArrayList<>();
         grid.add(List.of("table", "rows", ""));

@@ -5,6 +5,7 @@ import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.SerializationFeature;
 import dev.zabbet.row.Row;
 import java.math.BigDecimal;
+import java.nio.file.Path;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -19,6 +20,18 @@ final class OutputOptions {
 
     boolean isJson() {
         return json;
+    }
+
+    /** Returns what became of the rows, as a key in JSON. */
+    static String outcome(boolean dryRun, boolean written) {
+        return dryRun ? "wouldBeStored" : written ? "written" : "stored";
+    }
+
+    /** Returns what became of the rows, as a heading. */
+    static String heading(boolean dryRun, @Nullable Path written) {
+        return dryRun
+                ? "Would be stored; nothing was"
+                : written != null ? "Written to " + written + "; nothing was stored" : "Stored";
     }
 
     static String json(Map<String, ?> result) {

@@ -9,7 +9,7 @@ import dev.zabbet.store.Store;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.BitSet;
-import java.util.LinkedHashMap;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -44,7 +44,7 @@ public final class BulkPlan {
 
     /** Plans rows as if nothing were stored, and leaves no trace of it. */
     public static BulkPlan inTheAir(Schema schema, long variation, Clock clock, Bulk bulk) {
-        Map<Table, Long> last = new LinkedHashMap<>();
+        Map<Table, Long> last = new HashMap<>();
         Ground ground = (table, count) -> last.merge(table, (long) count, Long::sum) - count + 1;
         return of(schema, variation, clock, bulk, ground, name -> Optional.empty());
     }
@@ -150,15 +150,6 @@ public final class BulkPlan {
             }
         }
         return notes;
-    }
-
-    /** Returns how many rows of each table {@link #load} holds. */
-    public Map<String, Integer> rows() {
-        Map<String, Integer> rows = new LinkedHashMap<>();
-        for (RowSource source : load().inserts()) {
-            rows.merge(source.table().name(), source.size(), Integer::sum);
-        }
-        return rows;
     }
 
     /** Of each plan, the rows asked for that this part stores: what it needs, without what other parts have stored. */

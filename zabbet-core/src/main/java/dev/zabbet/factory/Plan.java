@@ -41,6 +41,20 @@ public final class Plan {
     }
 
     /**
+     * Plans rows some of whose columns are at hand, in their form in memory; the others are filled as a factory fills them.
+     *
+     * @param given the rows; asked for again and again, mostly in their order
+     * @throws dev.zabbet.error.ZabbetException if the other columns cannot be filled
+     */
+    public static Plan filling(Schema schema, long variation, Clock clock, RowSource given, Ground ground) {
+        Factory<?> factory = Factory.forTable(given.table().name());
+        for (int i = 0; i < given.columns().size(); i++) {
+            factory = factory.says(given.columns().get(i).name(), new Setting.Given(given, i));
+        }
+        return of(schema, variation, clock, given.size(), factory, ground);
+    }
+
+    /**
      * Plans rows that refer to those of other plans.
      *
      * @param before plans whose rows are stored before

@@ -1,5 +1,6 @@
 package dev.zabbet.factory;
 
+import dev.zabbet.store.RowSource;
 import java.util.List;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
@@ -11,6 +12,9 @@ sealed interface Setting {
 
     /** A value made for each row. */
     record Invented(Function<? super Values, ? extends @Nullable Object> how) implements Setting {}
+
+    /** A column of rows that are at hand, one for each row. */
+    record Given(RowSource rows, int column) implements Setting {}
 
     /** These values, row by row, from the start again after the last. */
     record InTurn(List<@Nullable Object> values) implements Setting {}

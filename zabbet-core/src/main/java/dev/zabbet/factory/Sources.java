@@ -133,6 +133,9 @@ final class Sources {
         if (setting instanceof Setting.Fixed fixed) {
             return new Source.Repeated(new @Nullable Object[] {canonical(position, fixed.value())});
         }
+        if (setting instanceof Setting.Given given) {
+            return new Source.Chosen(row -> given.rows().value(row, given.column()));
+        }
         if (setting instanceof Setting.InTurn turn) {
             return inTurn(turn.values().stream()
                     .<@Nullable Object>map(value -> canonical(position, value))

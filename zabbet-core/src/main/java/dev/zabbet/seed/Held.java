@@ -45,13 +45,14 @@ record Held(Table table, List<Column> columns, List<@Nullable Object[]> rows) im
         for (RowSource source : sources) {
             RowSource last = merged.isEmpty() ? null : merged.get(merged.size() - 1);
             if (last instanceof Held held
+                    && source instanceof Held
                     && held.table().equals(source.table())
                     && held.columns().equals(source.columns())) {
                 List<@Nullable Object[]> rows = new ArrayList<>(held.rows());
                 rows.addAll(of(source).rows());
                 merged.set(merged.size() - 1, new Held(held.table(), held.columns(), rows));
             } else {
-                merged.add(source instanceof Held held ? held : of(source));
+                merged.add(source);
             }
         }
         return merged;

@@ -23,13 +23,18 @@ public final class Seed {
     /** The most bytes that a file may have. */
     public static final long MOST_BYTES = 64L * 1024 * 1024;
 
-    private static final Seed EMPTY = new Seed(List.of(), null);
+    private static final long LARGE =
+            4L * 1024 * 1024; // bytes; such files are read as they are stored, where that can be
+
+    private static final Seed EMPTY = new Seed(List.of(), List.of(), null);
 
     private final List<SeedRow> rows;
+    private final List<LongRows> longRows;
     private final @Nullable Instant clock;
 
-    private Seed(List<SeedRow> rows, @Nullable Instant clock) {
+    private Seed(List<SeedRow> rows, List<LongRows> longRows, @Nullable Instant clock) {
         this.rows = List.copyOf(rows);
+        this.longRows = List.copyOf(longRows);
         this.clock = clock;
     }
 
@@ -40,7 +45,7 @@ public final class Seed {
 
     /** Returns a seed of these rows. */
     public static Seed of(List<SeedRow> rows) {
-        return new Seed(rows, null);
+        return new Seed(rows, List.of(), null);
     }
 
     /**
@@ -64,7 +69,18 @@ public final class Seed {
         if (Files.isDirectory(path)) {
             return folder(path);
         }
-        return notation(where).read(where, text(where));
+        SeedNotation notation = notation(where);
+        return isLarge(path)
+                ? notation.readLong(path).orElseGet(() -> notation.read(where, text(where)))
+                : notation.read(where, text(where));
+    }
+
+    private static boolean isLarge(Path path) {
+        try {
+            return Files.isRegularFile(path) && Files.size(path) > LARGE;
+        } catch (IOException e) {
+            throw new ZabbetException("'" + path + "' cannot be read: " + e, e);
+        }
     }
 
     private static Seed folder(Path folder) {
@@ -76,7 +92,7 @@ public final class Seed {
                     seed = seed.and(one(name));
                 }
             }
-            if (seed.rows.isEmpty()) {
+            if (seed.rows.isEmpty() && seed.longRows.isEmpty()) {
                 throw new ZabbetException("The folder " + folder + " holds no file that can be read:"
                         + " .yaml, .yml, .json, .csv or .md are.");
             }
@@ -173,12 +189,12 @@ public final class Seed {
     private Seed plus(SeedRow row) {
         List<SeedRow> more = new ArrayList<>(rows);
         more.add(row);
-        return new Seed(more, clock);
+        return new Seed(more, longRows, clock);
     }
 
     /** Returns this seed with another clock, from which relative times are counted; without one it is the stage's. */
     public Seed withClock(@Nullable Instant other) {
-        return new Seed(rows, other);
+        return new Seed(rows, longRows, other);
     }
 
     /**
@@ -203,7 +219,9 @@ public final class Seed {
                 all.set(at, overlaid(all.get(at), row));
             }
         }
-        return new Seed(all, over.clock == null ? clock : over.clock);
+        List<LongRows> more = new ArrayList<>(longRows);
+        more.addAll(over.longRows);
+        return new Seed(all, more, over.clock == null ? clock : over.clock);
     }
 
     private static SeedRow overlaid(SeedRow base, SeedRow over) {
@@ -214,7 +232,17 @@ public final class Seed {
         return new SeedRow(base.table(), base.label(), Row.of(values), 1, base.place(), places);
     }
 
-    /** Returns the rows. */
+    /** Returns a seed of very many plain rows. */
+    public static Seed ofLong(LongRows rows) {
+        return new Seed(List.of(), List.of(Words.notNull(rows, "rows", "Seed.ofLong")), null);
+    }
+
+    /** Returns the rows that are read only when they are needed, from large files. */
+    public List<LongRows> longRows() {
+        return longRows;
+    }
+
+    /** Returns the rows, without those of {@link #longRows}. */
     public List<SeedRow> rows() {
         return rows;
     }

@@ -17,13 +17,21 @@ final class SeedChecks {
     private final Store store;
     private final Ground ground;
     private final List<SeedEntry> entries;
+    private final List<LongTable> longTables;
     private final Trouble trouble;
 
-    SeedChecks(Schema schema, Store store, Ground ground, List<SeedEntry> entries, Trouble trouble) {
+    SeedChecks(
+            Schema schema,
+            Store store,
+            Ground ground,
+            List<SeedEntry> entries,
+            List<LongTable> longTables,
+            Trouble trouble) {
         this.schema = schema;
         this.store = store;
         this.ground = ground;
         this.entries = entries;
+        this.longTables = longTables;
         this.trouble = trouble;
     }
 
@@ -33,6 +41,7 @@ final class SeedChecks {
             Table target = schema.require(reference.target());
             boolean unsure =
                     entries.stream().anyMatch(e -> e.wrong && e.table.equals(target)); // it may be one of these
+            unsure |= longTables.stream().anyMatch(rows -> rows.table().equals(target));
             if (unsure || !reference.columns().stream().allMatch(entry::says)) {
                 continue;
             }

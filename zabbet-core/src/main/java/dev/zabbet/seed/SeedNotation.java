@@ -1,5 +1,8 @@
 package dev.zabbet.seed;
 
+import java.nio.file.Path;
+import java.util.Optional;
+
 /**
  * A way to write seeds in files, found by {@link java.util.ServiceLoader}; the files module brings row documents, CSV and
  * Markdown. Called when a seed is read. Implementations are stateless.
@@ -16,4 +19,13 @@ public interface SeedNotation {
      * @throws dev.zabbet.error.ZabbetException if it cannot be read; the message says where
      */
     Seed read(String name, String text);
+
+    /**
+     * Reads a large file without holding its rows, if this notation can.
+     *
+     * @throws dev.zabbet.error.ZabbetException if it cannot be read; the message says where
+     */
+    default Optional<Seed> readLong(Path file) {
+        return Optional.empty();
+    }
 }

@@ -19,6 +19,7 @@ import dev.zabbet.store.Condition;
 import dev.zabbet.store.ConstraintException;
 import dev.zabbet.store.Load;
 import dev.zabbet.store.MemoryStore;
+import dev.zabbet.store.Progress;
 import dev.zabbet.store.RowSource;
 import dev.zabbet.store.Store;
 import java.time.Clock;
@@ -58,6 +59,7 @@ public final class Seeding {
     private final List<SeedEntry> entries = new ArrayList<>();
     private final List<RowSource> inserts = new ArrayList<>();
     private final List<Load.Fill> fills = new ArrayList<>();
+    private final List<LongTable> longTables = new ArrayList<>();
     private final Set<SeedEntry> inWork = new HashSet<>();
     private final Map<String, Long> given = new HashMap<>();
 
@@ -70,6 +72,12 @@ public final class Seeding {
         this.shadow = new MemoryStore(withoutReferences(schema), clock);
         this.ground = ground(Ground.of(store));
         seed.rows().forEach(this::read);
+        for (LongRows rows : seed.longRows()) {
+            LongTable table = LongTable.of(rows, schema, trouble);
+            if (table != null && table.size() > 0) {
+                longTables.add(table);
+            }
+        }
     }
 
     /**
@@ -77,24 +85,24 @@ public final class Seeding {
      *
      * @throws ZabbetException if something is wrong with it; the message says all that is, each with its place
      */
-    public static Loaded store(Seed seed, Store store, Clock clock, long variation) {
+    public static Loaded store(Seed seed, Store store, Clock clock, long variation, Progress progress) {
         Seeding seeding = new Seeding(seed, store, clock, variation);
         seeding.plan();
         Load load = seeding.load();
-        store.store(load);
+        store.store(load.told(progress));
         return seeding.loaded(load);
     }
 
     /**
      * Tries a seed on a copy of the tables in memory; nothing is stored.
      *
-     * @return how many rows of each table it would be, in storing order
+     * @return the rows it would be, in storing order
      * @throws ZabbetException if something is wrong with it, as {@link #store}
      */
-    public static Map<String, Integer> validate(Seed seed, Store store, Clock clock, long variation) {
+    public static Load planned(Seed seed, Store store, Clock clock, long variation) {
         Seeding seeding = new Seeding(seed, store, clock, variation);
         seeding.plan();
-        return counts(seeding.load());
+        return seeding.load();
     }
 
     /** References are tested apart: what they lead to may be stored already. */
@@ -258,7 +266,8 @@ public final class Seeding {
             }
         }
         plan(batch);
-        SeedChecks checks = new SeedChecks(schema, store, ground, entries, trouble);
+        longTables.forEach(this::plan);
+        SeedChecks checks = new SeedChecks(schema, store, ground, entries, longTables, trouble);
         entries.forEach(checks::requireTargets);
         if (entries.size() <= MOST_LOOKED_UP) {
             entries.forEach(checks::requireNew);
@@ -273,6 +282,9 @@ public final class Seeding {
             if (entry.table.equals(table) && entry.values.get(column.name()) instanceof Long number) {
                 most = Math.max(most, number);
             }
+        }
+        for (LongTable rows : longTables) {
+            most = rows.table().equals(table) ? Math.max(most, rows.greatestNumber()) : most;
         }
         if (most > 0 && most < Integer.MAX_VALUE) {
             long next = ground.reserve(table, 1);
@@ -480,6 +492,17 @@ public final class Seeding {
         }
     }
 
+    /** Long rows were tried when they were read; what they do not say is filled in, and they are never held. */
+    private void plan(LongTable rows) {
+        try {
+            Load load = Plan.filling(schema, variation, clock, rows, ground).load();
+            inserts.addAll(load.inserts());
+            fills.addAll(load.updates());
+        } catch (ZabbetException e) {
+            trouble.add(rows.place(), e);
+        }
+    }
+
     private static Factory<Row> said(Factory<Row> factory, String column, List<SeedEntry> batch, int size) {
         Object value = batch.get(0).values.get(column);
         if (value instanceof SeedValue.Invented invented) {
@@ -516,12 +539,6 @@ public final class Seeding {
         return new SeedLoad(schema, inserts, fills).of(labelled.values());
     }
 
-    private static Map<String, Integer> counts(Load load) {
-        Map<String, Integer> counts = new LinkedHashMap<>();
-        load.inserts().forEach(source -> counts.merge(source.table().name(), source.size(), Integer::sum));
-        return counts;
-    }
-
     private Loaded loaded(Load load) {
         Map<String, Map<String, Row>> rows = new LinkedHashMap<>();
         for (Load.Label label : load.labels()) {
@@ -534,6 +551,6 @@ public final class Seeding {
                             label.table().name(), t -> new HashMap<>())
                     .put(label.label(), row));
         }
-        return new Loaded(rows, counts(load));
+        return new Loaded(rows, load.counts());
     }
 }

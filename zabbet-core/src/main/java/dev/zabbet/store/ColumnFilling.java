@@ -3,6 +3,7 @@ package dev.zabbet.store;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.check.Formula;
 import dev.zabbet.internal.value.Canon;
+import dev.zabbet.internal.value.ColumnFit;
 import dev.zabbet.internal.value.Inexact;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Kind;

@@ -1,9 +1,13 @@
 package dev.zabbet.store;
 
 import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Rows to be stored together, all or none.
@@ -30,6 +34,51 @@ public record Load(List<RowSource> inserts, List<Fill> updates, List<Label> labe
     /** Rows without labels. */
     public Load(List<RowSource> inserts, List<Fill> updates) {
         this(inserts, updates, List.of(), List.of());
+    }
+
+    /** Returns these rows, so that it is told when they are stored. */
+    public Load told(Progress progress) {
+        if (progress == Progress.NONE) {
+            return this;
+        }
+        List<RowSource> told = inserts.stream()
+                .<RowSource>map(rows -> new Told(rows, progress))
+                .toList();
+        return new Load(told, updates, labels, notes);
+    }
+
+    /** Returns how many rows of each table there are, in the order in which they are stored. */
+    public Map<String, Integer> counts() {
+        Map<String, Integer> counts = new LinkedHashMap<>();
+        inserts.forEach(source -> counts.merge(source.table().name(), source.size(), Integer::sum));
+        return counts;
+    }
+
+    private record Told(RowSource rows, Progress progress) implements RowSource {
+        private static final int EVERY = 1 << 10;
+
+        @Override
+        public Table table() {
+            return rows.table();
+        }
+
+        @Override
+        public List<Column> columns() {
+            return rows.columns();
+        }
+
+        @Override
+        public int size() {
+            return rows.size();
+        }
+
+        @Override
+        public @Nullable Object value(int row, int column) {
+            if (column == 0 && row % EVERY == 0) {
+                progress.at(rows.table().name(), row, rows.size());
+            }
+            return rows.value(row, column);
+        }
     }
 
     /**

@@ -2,6 +2,7 @@ package dev.zabbet.store;
 
 import dev.zabbet.internal.check.CheckCondition;
 import dev.zabbet.internal.check.CheckCondition.Verdict;
+import dev.zabbet.internal.value.ColumnFit;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Column;

@@ -3,6 +3,7 @@ package dev.zabbet.store;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.check.CheckCondition.Verdict;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.value.ColumnFit;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;

@@ -8,6 +8,7 @@ import dev.zabbet.seed.SeedNotation;
 import dev.zabbet.seed.SeedRow;
 import java.io.IOException;
 import java.io.UncheckedIOException;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -24,7 +25,13 @@ import org.jspecify.annotations.Nullable;
  * is null, {@code ""} is empty text. A column named {@code label:} labels the rows. Stateless and thread-safe.
  */
 public final class CsvNotation implements SeedNotation {
-    private static final String LABEL = "label:";
+    static final String LABEL = "label:";
+    static final CSVFormat FORMAT = CSVFormat.RFC4180
+            .builder()
+            .setNullString("")
+            .setQuoteMode(org.apache.commons.csv.QuoteMode.ALL_NON_NULL)
+            .setIgnoreEmptyLines(true)
+            .get();
 
     /** Called by the service loader. */
     public CsvNotation() {}
@@ -37,16 +44,10 @@ public final class CsvNotation implements SeedNotation {
     @Override
     public Seed read(String name, String text) {
         String table = tableOf(name);
-        CSVFormat format = CSVFormat.RFC4180
-                .builder()
-                .setNullString("")
-                .setQuoteMode(org.apache.commons.csv.QuoteMode.ALL_NON_NULL)
-                .setIgnoreEmptyLines(true)
-                .get();
         List<SeedRow> rows = new ArrayList<>();
         List<String> columns = List.of();
         String content = text.startsWith("\uFEFF") ? text.substring(1) : text;
-        try (CSVParser parser = CSVParser.parse(content, format)) {
+        try (CSVParser parser = CSVParser.parse(content, FORMAT)) {
             for (CSVRecord found : parser) {
                 if (columns.isEmpty()) {
                     columns = header(name, found);
@@ -63,12 +64,19 @@ public final class CsvNotation implements SeedNotation {
         return Seed.of(rows);
     }
 
+    /** Labels are kept in memory; a file that has some is read as a whole. */
+    @Override
+    public Optional<Seed> readLong(Path file) {
+        CsvRows rows = CsvRows.of(file);
+        return rows.columns().contains(LABEL) ? Optional.empty() : Optional.of(Seed.ofLong(rows));
+    }
+
     /** Returns the file's name without its folder and ending. */
     static String tableOf(String name) {
         return name.replaceAll(".*[/\\\\]", "").replaceFirst("\\.[^.]*$", "");
     }
 
-    private static List<String> header(String name, CSVRecord found) {
+    static List<String> header(String name, CSVRecord found) {
         List<String> columns = new ArrayList<>();
         for (String column : found) {
             if (column == null || column.isBlank()) {
@@ -84,13 +92,7 @@ public final class CsvNotation implements SeedNotation {
 
     private static SeedRow row(String name, String table, List<String> columns, CSVRecord found, long line) {
         String where = name + ", line " + line;
-        if (found.size() != columns.size()) {
-            throw new ZabbetException(where + ": there are " + found.size() + " fields, and the first line names "
-                    + columns.size() + " columns: " + String.join(", ", columns) + ".\n  | "
-                    + String.join(
-                            ",",
-                            found.toList().stream().map(v -> v == null ? "" : v).toList()));
-        }
+        requireFields(where, columns, found);
         Map<String, @Nullable Object> values = new LinkedHashMap<>();
         Optional<String> label = Optional.empty();
         for (int i = 0; i < columns.size(); i++) {
@@ -101,5 +103,15 @@ public final class CsvNotation implements SeedNotation {
             }
         }
         return new SeedRow(table, label, Row.of(values), 1, new Place(where, ""), Map.of());
+    }
+
+    static void requireFields(String where, List<String> columns, CSVRecord found) {
+        if (found.size() != columns.size()) {
+            throw new ZabbetException(where + ": there are " + found.size() + " fields, and the first line names "
+                    + columns.size() + " columns: " + String.join(", ", columns) + ".\n  | "
+                    + String.join(
+                            ",",
+                            found.toList().stream().map(v -> v == null ? "" : v).toList()));
+        }
     }
 }

@@ -20,7 +20,9 @@ import java.time.OffsetDateTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.HexFormat;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
@@ -111,6 +113,32 @@ interface Dialect {
         } else {
             statement.setObject(index, value);
         }
+    }
+
+    /** Returns what {@link #bind} bound as it stands in SQL; it is not null. */
+    default String literal(Object bound) {
+        if (bound instanceof Boolean || bound instanceof Number && !isOutside(bound)) {
+            return bound instanceof BigDecimal number
+                    ? number.toPlainString()
+                    : bound.toString().toUpperCase(Locale.ROOT);
+        }
+        return bound instanceof byte[] bytes
+                ? "X'" + HexFormat.of().formatHex(bytes) + "'"
+                : "'" + bound.toString().replace("'", "''") + "'";
+    }
+
+    private static boolean isOutside(Object number) {
+        return number instanceof Double real && (real.isNaN() || real.isInfinite());
+    }
+
+    /** Returns the statements that a script of rows begins with, so that its literals mean what they should. */
+    default List<String> scriptSettings() {
+        return List.of();
+    }
+
+    /** Returns the statement that moves a counter to a number, unless it is beyond; empty if it moves by itself. */
+    default String scriptCounter(Table table, Column numbered, long next) {
+        return "";
     }
 
     /** Reads a value into its form in memory. */

@@ -10,6 +10,8 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.time.OffsetDateTime;
+import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
@@ -17,6 +19,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** H2. */
@@ -72,6 +75,24 @@ final class H2Dialect implements Dialect {
         } else {
             Dialect.super.bind(statement, index, column, value);
         }
+    }
+
+    @Override
+    public String literal(Object bound) {
+        if (bound instanceof Object[] elements) {
+            return Arrays.stream(elements)
+                    .map(element -> element == null ? "NULL" : literal(element))
+                    .collect(Collectors.joining(", ", "ARRAY[", "]"));
+        }
+        if (bound instanceof OffsetDateTime point) {
+            return "TIMESTAMP WITH TIME ZONE '" + point + "'";
+        }
+        return Dialect.super.literal(bound);
+    }
+
+    @Override
+    public String scriptCounter(Table table, Column numbered, long next) {
+        return "ALTER TABLE " + name(table) + " ALTER COLUMN " + quote(numbered.sqlName()) + " RESTART WITH " + next;
     }
 
     /** H2 takes an interval only with the fields that the type has. */

@@ -4,6 +4,8 @@ import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.schema.Schema;
+import dev.zabbet.store.Load;
+import java.io.UncheckedIOException;
 import java.net.MalformedURLException;
 import java.net.URL;
 import java.net.URLClassLoader;
@@ -173,6 +175,25 @@ public final class Jdbc {
             run(dataSource, script);
         }
         return Stage.on(clock -> JdbcStore.open(dataSource, JdbcStore.AtEnd.KEEP, script));
+    }
+
+    /**
+     * Writes rows as SQL statements that store them: inserts, then what fills circles of references, then what moves the
+     * counters past their keys. They are meant for the very kind of database that the stage is on.
+     *
+     * @param rows from {@code stage.planned(…)}
+     * @throws ZabbetException if the stage is not on a database, or {@code to} cannot be written
+     */
+    public static void writeInserts(Stage stage, Load rows, Appendable to) {
+        if (!(stage.store() instanceof SqlInserts.Writable store)) {
+            throw new ZabbetException("Rows are written as SQL for a database, and this stage's rows live in "
+                    + stage.store().description() + ".");
+        }
+        try {
+            store.writeInserts(rows, to);
+        } catch (UncheckedIOException e) {
+            throw new ZabbetException("The statements cannot be written: " + e.getCause(), e);
+        }
     }
 
     /**

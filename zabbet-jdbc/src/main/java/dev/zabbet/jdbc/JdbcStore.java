@@ -28,7 +28,7 @@ import javax.sql.DataSource;
 import org.jspecify.annotations.Nullable;
 
 /** Rows in a database that is meant for tests, and that nobody else has a stage on. */
-final class JdbcStore implements Store {
+final class JdbcStore implements Store, SqlInserts.Writable {
     private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
 
     private final DataSource dataSource;
@@ -253,6 +253,11 @@ final class JdbcStore implements Store {
         }
         session.run("The rows cannot be stored", connection -> new Storing(dialect, connection).store(load, labels));
         labelled.addAll(names);
+    }
+
+    @Override
+    public void writeInserts(Load load, Appendable to) {
+        session.run("The statements cannot be written", c -> new SqlInserts(dialect, c, to).write(load));
     }
 
     @Override

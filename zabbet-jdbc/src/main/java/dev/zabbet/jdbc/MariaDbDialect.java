@@ -13,7 +13,10 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.sql.Types;
 import java.time.DateTimeException;
+import java.time.LocalDateTime;
 import java.time.LocalTime;
+import java.time.OffsetDateTime;
+import java.time.ZoneOffset;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
@@ -102,6 +105,21 @@ final class MariaDbDialect implements Dialect {
         } else {
             Dialect.super.bind(statement, index, column, value);
         }
+    }
+
+    @Override
+    public String literal(Object bound) {
+        return bound instanceof OffsetDateTime point
+                ? Dialect.super.literal(LocalDateTime.ofInstant(point.toInstant(), ZoneOffset.UTC))
+                : Dialect.super.literal(bound);
+    }
+
+    @Override
+    public List<String> scriptSettings() {
+        return List.of(
+                "SET NAMES utf8mb4",
+                "SET time_zone = '+00:00'",
+                "SET sql_mode = CONCAT(@@sql_mode, ',NO_BACKSLASH_ESCAPES,NO_AUTO_VALUE_ON_ZERO')");
     }
 
     private static void bindOther(PreparedStatement statement, int index, Column column, String text)

@@ -16,6 +16,7 @@ import java.sql.Savepoint;
 import java.sql.Statement;
 import java.sql.Types;
 import java.util.HashMap;
+import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -90,6 +91,25 @@ final class PostgresDialect implements Dialect {
             }
             default -> Dialect.super.bind(statement, index, column, value);
         }
+    }
+
+    @Override
+    public String literal(Object bound) {
+        return bound instanceof byte[] bytes
+                ? "'\\x" + HexFormat.of().formatHex(bytes) + "'"
+                : Dialect.super.literal(bound);
+    }
+
+    @Override
+    public List<String> scriptSettings() {
+        return List.of("SET standard_conforming_strings = on");
+    }
+
+    @Override
+    public String scriptCounter(Table table, Column numbered, long next) {
+        String sequence = "'" + numbered.sequence().orElseThrow().replace("'", "''") + "'";
+        return "DO $$ BEGIN PERFORM setval(" + sequence + ", greatest(nextval(" + sequence + "), " + next
+                + "), false); END $$";
     }
 
     @Override

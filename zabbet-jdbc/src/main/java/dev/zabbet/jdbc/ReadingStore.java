@@ -21,7 +21,7 @@ import java.util.function.Consumer;
 import javax.sql.DataSource;
 
 /** A database that is only read, so that it need not be dedicated; numbers are reserved in no more than thought. */
-final class ReadingStore implements Store {
+final class ReadingStore implements Store, SqlInserts.Writable {
     private final Session session;
     private final Dialect dialect;
     private final Place place;
@@ -95,6 +95,11 @@ final class ReadingStore implements Store {
     @Override
     public long count(Table table) {
         return session.call("Table " + table.name() + " cannot be read", c -> new TableSql(dialect, table).count(c));
+    }
+
+    @Override
+    public void writeInserts(Load load, Appendable to) {
+        session.run("The statements cannot be written", c -> new SqlInserts(dialect, c, to).write(load));
     }
 
     @Override

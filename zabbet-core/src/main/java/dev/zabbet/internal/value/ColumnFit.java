@@ -1,7 +1,5 @@
-package dev.zabbet.store;
+package dev.zabbet.internal.value;
 
-import dev.zabbet.internal.value.Canon;
-import dev.zabbet.internal.value.Inexact;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.DataType;
 import java.math.BigDecimal;
@@ -18,27 +16,34 @@ import org.jspecify.annotations.Nullable;
  * Brings a value into a column as a database does: decimals are rounded to the scale and times to the precision, half up,
  * and what is too great, too long or of another type is refused.
  */
-final class ColumnFit {
+public final class ColumnFit {
     private static final int USUAL_TIME_DIGITS = 6; // of PostgreSQL and H2 where the type says nothing
 
     private ColumnFit() {}
 
     /** A value does not fit: the SQLState (ISO 9075, class 22), and what is wrong in a clause. */
-    static final class Misfit extends Exception {
+    public static final class Misfit extends Exception {
         private static final long serialVersionUID = 1L;
-        final String sqlState;
+        /** The SQLState that a database gives. */
+        public final String sqlState;
 
         Misfit(String sqlState, String clause) {
             super(clause);
             this.sqlState = sqlState;
         }
 
-        String clause() {
+        /** Returns what is wrong, as a clause. */
+        public String clause() {
             return String.valueOf(getMessage());
         }
     }
 
-    static @Nullable Object of(Column column, @Nullable Object value) throws Misfit {
+    /**
+     * Returns the value as the column keeps it; null stays null.
+     *
+     * @throws Misfit if it does not fit
+     */
+    public static @Nullable Object of(Column column, @Nullable Object value) throws Misfit {
         if (value == null) {
             return null;
         }
@@ -76,7 +81,7 @@ final class ColumnFit {
     }
 
     /** Returns the value with as many digits as the type keeps. */
-    static @Nullable Object rounded(DataType type, @Nullable Object value) {
+    public static @Nullable Object rounded(DataType type, @Nullable Object value) {
         return switch (type.kind()) {
             case DECIMAL ->
                 type.precision() != DataType.UNLIMITED
