@@ -55,6 +55,13 @@ final class RunCommand implements Callable<Integer> {
                             + " not hold.")
     private @Nullable String expected;
 
+    @Option(
+            names = "--rewrite",
+            description =
+                    "Rewrites in that file what does not hold, from what the program left; comments, order and what"
+                            + " holds stay. Refused where CI is set.")
+    private boolean rewrite;
+
     @Option(names = "--rewind", description = "Brings all rows back afterwards.")
     private boolean rewind;
 
@@ -67,6 +74,10 @@ final class RunCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
+        if (rewrite && expected == null) {
+            throw new ZabbetException("--rewrite rewrites the file that --expect names; name one.");
+        }
+        Documents.rewrite(rewrite);
         RowDocument document = expected == null ? null : Documents.expectations(List.of(expected));
         if (document != null && !document.expectsChanged() && !document.expectsStored()) {
             throw new ZabbetException(expected + " has neither a footprint part nor an expect part.");

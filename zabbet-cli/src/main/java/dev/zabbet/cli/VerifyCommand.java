@@ -12,6 +12,7 @@ import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import picocli.CommandLine.Spec;
 
@@ -34,6 +35,13 @@ final class VerifyCommand implements Callable<Integer> {
     @Mixin
     private final OutputOptions output = new OutputOptions();
 
+    @Option(
+            names = "--rewrite",
+            description =
+                    "Rewrites in the files what does not hold, from what is stored; comments, order and what holds stay."
+                            + " Refused where CI is set.")
+    private boolean rewrite;
+
     @Parameters(arity = "1..*", paramLabel = "FILE", description = "Row documents with an expect part.")
     private List<String> files = new ArrayList<>();
 
@@ -48,6 +56,7 @@ final class VerifyCommand implements Callable<Integer> {
             throw new ZabbetException(String.join(", ", files)
                     + " expects nothing to be stored: there is no expect part, or it is empty.");
         }
+        Documents.rewrite(rewrite);
         Paper paper = new Paper(spec.commandLine().getOut());
         try (Stage stage = Jdbc.reading(database.dataSource())) {
             try {

@@ -51,6 +51,7 @@ public final class Zabbet implements Runnable {
 
     /** Runs the command and ends the process with its exit status. */
     public static void main(String[] arguments) {
+        System.setProperty("java.util.logging.SimpleFormatter.format", "zabbet: %5$s%n"); // what the library logs
         PrintStream out = new PrintStream(System.out, true, StandardCharsets.UTF_8);
         PrintStream err = new PrintStream(System.err, true, StandardCharsets.UTF_8);
         System.exit(run(out, err, arguments));

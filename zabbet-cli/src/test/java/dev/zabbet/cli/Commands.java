@@ -13,7 +13,9 @@ import java.sql.DriverManager;
 import java.sql.ResultSet;
 import java.sql.Statement;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
 
@@ -34,6 +36,9 @@ final class Commands {
         return new Outcome(process.exitValue(), out, Files.readString(err));
     }
 
+    /** What the next processes find in their environment beside the database. */
+    static final Map<String, String> ENVIRONMENT = new HashMap<>();
+
     static Process start(String url, Path err, String... arguments) throws IOException {
         List<String> command = new ArrayList<>(List.of(
                 Path.of(System.getProperty("java.home"), "bin", "java").toString(),
@@ -44,6 +49,8 @@ final class Commands {
         command.addAll(List.of(arguments));
         ProcessBuilder builder = new ProcessBuilder(command).redirectError(err.toFile());
         builder.environment().put("ZABBET_DB", url);
+        builder.environment().remove("CI");
+        builder.environment().putAll(ENVIRONMENT);
         return builder.start();
     }
 

@@ -117,6 +117,67 @@ class DocumentsTest {
     }
 
     @Test
+    void expectationsAreRewrittenFromWhatIsFound(@TempDir Path folder) throws Exception {
+        String url = Commands.database("SQLITE", folder);
+        Path huts = Files.copy(Path.of(HUTS), folder.resolve("huts.yaml"));
+        Path cancel = Files.copy(Path.of(CANCEL), folder.resolve("cancel.yaml"));
+        assertEquals(0, Commands.zabbet(url, "load", huts.toString()).status());
+        Commands.execute(
+                url,
+                "UPDATE hut SET beds = 35, name = 'Edelgrat | neu' WHERE id = 1;"
+                        + "UPDATE stay SET nights = 4, cancelled_at = '2031-07-01 08:00:00' WHERE nights = 3;"
+                        + "INSERT INTO stay (hut_id, room_number, arrives, nights, status, price)"
+                        + " VALUES (1, 1, '2031-08-01', 2, 'DONE', 44)");
+        Commands.ENVIRONMENT.put("CI", "true");
+        try {
+            Commands.Outcome refused = Commands.zabbet(url, "verify", "--rewrite", huts.toString());
+            assertEquals(2, refused.status());
+            assertTrue(refused.err().contains("are not rewritten in continuous integration (CI=true)"), refused.err());
+        } finally {
+            Commands.ENVIRONMENT.clear();
+        }
+        assertEquals(Files.readString(Path.of(HUTS)), Files.readString(huts));
+        Commands.Outcome rewritten = Commands.zabbet(url, "verify", "--rewrite", huts.toString());
+        assertEquals("All 5 expectations hold\n", rewritten.out(), rewritten.err());
+        assertEquals(
+                "zabbet: " + huts + " was rewritten from what was found, in 5 places. Look at what changed.\n",
+                rewritten.err());
+        assertEquals(
+                Files.readString(Path.of(HUTS))
+                        .replace(
+                                "{name: Edelgrat, warden_id: {row: ida}, beds: 34, amenities: {j",
+                                "{name: \"Edelgrat | neu\", warden_id: {row: ida}, beds: 35, amenities: {j")
+                        .replace(
+                                "        | CONFIRMED | 3      | `null`       |\n",
+                                "        | CONFIRMED | 4      | 2031-07-01 08:00:00 |\n"
+                                        + "        | DONE      | 2      | `null`       |\n")
+                        .replace("- count: 3", "- count: 4"),
+                Files.readString(huts));
+
+        String program = "UPDATE stay SET status = 'DONE', nights = 9 WHERE nights = 2; INSERT INTO guest (full_name,"
+                + " email, password_hash) VALUES ('Uli Bez', 'uli.bez@example.org', 'x')";
+        List<String> run = new ArrayList<>(List.of("run", "--rewrite", "--expect", cancel.toString(), "--"));
+        run.addAll(client("SQLITE", url, folder, program));
+        Commands.Outcome ran = Commands.zabbet(url, run.toArray(String[]::new));
+        assertEquals(0, ran.status(), ran.out() + ran.err());
+        assertEquals("""
+                # What cancelling the early stay has to leave, and nothing else.
+                footprint:
+                  stay:
+                    changed:
+                      - {row: early, from: {status: CONFIRMED, cancelled_at: null}, to: {status: DONE, cancelled_at: null}}
+                      - {key: 3, from: {nights: 2, status: REQUESTED}, to: {nights: 9, status: DONE}}
+                      - {key: 4, from: {nights: 2}, to: {nights: 9}}
+                  ledger_entry:
+                    added: []
+                  nothingElse: true
+                  guest:
+                    added:
+                      - {full_name: "Uli Bez", email: "uli.bez@example.org", password_hash: x}
+                """, Files.readString(cancel));
+    }
+
+    @Test
     void allThatIsWrongIsToldAtOnceAndNothingIsStored(@TempDir Path folder) throws Exception {
         String url = Commands.database("H2", folder);
         Path file = folder.resolve("bad.yaml");

@@ -53,6 +53,11 @@ public final class FootprintExpectation {
         return this;
     }
 
+    /** Returns the changes that count, those that were ignored left out. */
+    public List<Change> changes() {
+        return List.copyOf(all);
+    }
+
     /** Expects that each of these rows was removed; what they held before counts. */
     public FootprintExpectation removed(String table, Object... rows) {
         Table found = schema.require(table);

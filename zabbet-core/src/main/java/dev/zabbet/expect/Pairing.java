@@ -9,6 +9,7 @@ import java.util.Deque;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 
 /**
  * Pairs expected rows with stored ones: first as many exact matches as possible (augmenting paths, since a row with
@@ -49,6 +50,11 @@ final class Pairing {
 
     boolean isExact() {
         return different.isEmpty() && unpaired.isEmpty();
+    }
+
+    /** Returns the stored row that an expected one, by its position, was paired with. */
+    Optional<Row> partner(int expectedRow) {
+        return partner[expectedRow] < 0 ? Optional.empty() : Optional.of(stored.get(partner[expectedRow]));
     }
 
     /** Returns the stored rows that were paired exactly. */

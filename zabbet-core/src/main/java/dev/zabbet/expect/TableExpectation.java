@@ -317,6 +317,11 @@ public final class TableExpectation {
         return count(0);
     }
 
+    /** Returns the stored rows that this is about, in order. */
+    public List<Row> rows() {
+        return List.copyOf(stored());
+    }
+
     private void compare(boolean only, Object... rows) {
         List<ExpectedRow> expected = required(rows);
         List<Row> stored = stored();

@@ -7,6 +7,7 @@ import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.Expected;
 import dev.zabbet.expect.FootprintExpectation;
 import dev.zabbet.expect.TableExpectation;
+import dev.zabbet.files.DocumentNode.Fields;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Reference;
@@ -44,20 +45,26 @@ final class DocumentExpectation {
     private final Stage stage;
     private final Instant now;
 
-    private DocumentExpectation(Stage stage, Optional<Instant> clock) {
+    DocumentExpectation(Stage stage, Optional<Instant> clock) {
         this.stage = stage;
         this.now = clock.orElse(stage.now());
     }
 
     /** What a table should hold. */
-    record OfTable(String table, Map<String, Object> said, Place place) {}
+    record OfTable(String table, Map<String, Object> said, Fields written, Place place) {}
 
     /** A row that should have changed; without a key any row will do. */
-    record OfChange(Optional<Object> key, Optional<Row> from, Row to) {}
+    record OfChange(Optional<Object> key, Optional<Row> from, Row to, Fields written) {}
 
     /** What should have changed in a table. */
     record OfChanges(
-            String table, List<Row> added, List<OfChange> changed, List<Row> removed, boolean unchanged, Place place) {}
+            String table,
+            List<Row> added,
+            List<OfChange> changed,
+            List<Row> removed,
+            boolean unchanged,
+            Fields written,
+            Place place) {}
 
     /** What should have changed in all. */
     record OfFootprint(List<OfChanges> tables, List<String> ignoring, boolean nothingElse, boolean unchanged) {
@@ -78,7 +85,7 @@ final class DocumentExpectation {
         new DocumentExpectation(stage, clock).changed(expected, footprint);
     }
 
-    private Table table(String name, Place place) {
+    Table table(String name, Place place) {
         try {
             return stage.schema().require(name);
         } catch (UnknownNameException e) {
@@ -103,25 +110,7 @@ final class DocumentExpectation {
     @SuppressWarnings("unchecked")
     private void stored(Table table, OfTable one) {
         Map<String, Object> said = one.said();
-        TableExpectation expectation = stage.expect(table.name());
-        if (said.get("where") instanceof Row where) {
-            for (String column : where.columns()) {
-                expectation = expectation.where(column, value(table, column, where.get(column)));
-            }
-        }
-        if (said.get("select") instanceof List<?> names) {
-            expectation = expectation.select(names.toArray(String[]::new));
-        }
-        if (said.get("ignoring") instanceof List<?> names) {
-            expectation = expectation.ignoring(names.toArray(String[]::new));
-        }
-        if (said.get("orderedBy") instanceof List<?> names) {
-            expectation = expectation.orderedBy(names.toArray(String[]::new));
-        }
-        if (said.get("first") instanceof Integer first) {
-            expectation = expectation.first(first);
-        }
-        TableExpectation all = expectation;
+        TableExpectation all = about(table, one);
         List<Runnable> checks = new ArrayList<>();
         said.forEach((word, value) -> {
             switch (word) {
@@ -149,6 +138,30 @@ final class DocumentExpectation {
                     "Nothing is expected of " + table.name() + ". Say holds, holdsOnly, count or another.");
         }
         Expected.together(checks.toArray(Runnable[]::new));
+    }
+
+    /** Returns the expectation of the rows that are looked at. */
+    TableExpectation about(Table table, OfTable one) {
+        Map<String, Object> said = one.said();
+        TableExpectation expectation = stage.expect(table.name());
+        if (said.get("where") instanceof Row where) {
+            for (String column : where.columns()) {
+                expectation = expectation.where(column, value(table, column, where.get(column)));
+            }
+        }
+        if (said.get("select") instanceof List<?> names) {
+            expectation = expectation.select(names.toArray(String[]::new));
+        }
+        if (said.get("ignoring") instanceof List<?> names) {
+            expectation = expectation.ignoring(names.toArray(String[]::new));
+        }
+        if (said.get("orderedBy") instanceof List<?> names) {
+            expectation = expectation.orderedBy(names.toArray(String[]::new));
+        }
+        if (said.get("first") instanceof Integer first) {
+            expectation = expectation.first(first);
+        }
+        return expectation;
     }
 
     private void changed(OfFootprint expected, Footprint footprint) {
@@ -195,11 +208,11 @@ final class DocumentExpectation {
         }
     }
 
-    private Object[] rows(Table table, List<Row> rows) {
+    Object[] rows(Table table, List<Row> rows) {
         return rows.stream().map(row -> (Object) row(table, row)).toArray();
     }
 
-    private Row row(Table table, Row written) {
+    Row row(Table table, Row written) {
         Map<String, @Nullable Object> values = new LinkedHashMap<>();
         for (String column : written.columns()) {
             values.put(column, value(table, column, written.get(column)));
@@ -238,7 +251,7 @@ final class DocumentExpectation {
                 .get(name);
     }
 
-    private Object key(Table table, Object written) {
+    Object key(Table table, Object written) {
         if (!(written instanceof SeedValue.RowRef ref)) {
             return written;
         }

@@ -37,7 +37,10 @@ final class DocumentReader {
     }
 
     static RowDocument read(String name, String content) {
-        DocumentText.Parsed parsed = DocumentText.parse(name, content);
+        return read(name, DocumentText.parse(name, content));
+    }
+
+    static RowDocument read(String name, DocumentText.Parsed parsed) {
         DocumentReader reader = new DocumentReader(parsed.text());
         RowDocument document = reader.document(parsed.root());
         reader.requireNoTrouble(name);
@@ -222,7 +225,7 @@ final class DocumentReader {
             }
         }
         stored.add(new DocumentExpectation.OfTable(
-                table.name().text(), said, text.place(table.name().spot())));
+                table.name().text(), said, fields, text.place(table.name().spot())));
     }
 
     private boolean isTrue(DocumentNode node) {
@@ -298,6 +301,7 @@ final class DocumentReader {
                     changed,
                     removed,
                     unchanged,
+                    new Fields(List.of(), table.value().spot()),
                     text.place(table.name().spot()));
         }
         requireKnown(fields, List.of("added", "changed", "removed", "unchanged"), "part of a footprint");
@@ -322,6 +326,7 @@ final class DocumentReader {
                 changed,
                 removed,
                 unchanged,
+                fields,
                 text.place(table.name().spot()));
     }
 
@@ -341,6 +346,7 @@ final class DocumentReader {
         changed.add(new DocumentExpectation.OfChange(
                 label.map(l -> (Object) Seed.ref(scalar(l))).or(() -> key.map(this::key)),
                 field(fields, "from").map(this::expectedRow),
-                expectedRow(to.get())));
+                expectedRow(to.get()),
+                fields));
     }
 }

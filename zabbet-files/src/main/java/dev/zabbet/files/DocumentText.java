@@ -11,6 +11,7 @@ import dev.zabbet.seed.Place;
 import dev.zabbet.seed.Seed;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.IdentityHashMap;
 import java.util.Iterator;
 import java.util.List;
 import java.util.Map;
@@ -37,6 +38,7 @@ final class DocumentText {
     private final String name;
     private final String[] lines;
     private final Iterator<Event> events;
+    private final Map<DocumentNode, End> ends = new IdentityHashMap<>();
 
     private DocumentText(String name, String text) {
         this.name = name;
@@ -46,6 +48,18 @@ final class DocumentText {
                 .setCodePointLimit((int) Seed.MOST_BYTES)
                 .build();
         this.events = new ParserImpl(settings, new StreamReader(settings, text));
+    }
+
+    /** Where a part of the document ends: behind its last character; and whether it is a list or fields in brackets. */
+    record End(Spot spot, boolean bracketed) {}
+
+    /** Returns where a part of the document ends. */
+    End end(DocumentNode node) {
+        End end = ends.get(node);
+        if (end == null) {
+            throw new IllegalArgumentException("no part of this document");
+        }
+        return end;
     }
 
     /** A document that was read, and the way to tell places in it. */
@@ -96,15 +110,16 @@ final class DocumentText {
         }
         if (event instanceof ScalarEvent scalar) {
             requireNoTag(spot, scalar.getTag().orElse("!"));
-            return new Scalar(scalar.getValue(), scalar.isPlain(), spot);
+            return ended(new Scalar(scalar.getValue(), scalar.isPlain(), spot), event, false);
         }
         if (event instanceof SequenceStartEvent sequence) {
             requireNoTag(spot, sequence.getTag().orElse("!"));
             List<DocumentNode> items = new ArrayList<>();
-            for (Event next = events.next(); next.getEventId() != Event.ID.SequenceEnd; next = events.next()) {
+            Event next = events.next();
+            for (; next.getEventId() != Event.ID.SequenceEnd; next = events.next()) {
                 items.add(node(next, depth + 1));
             }
-            return new Items(items, spot);
+            return ended(new Items(items, spot), next, sequence.isFlow());
         }
         return fields((MappingStartEvent) event, spot, depth);
     }
@@ -113,7 +128,8 @@ final class DocumentText {
         requireNoTag(spot, event.getTag().orElse("!"));
         List<Field> fields = new ArrayList<>();
         Map<String, Spot> seen = new HashMap<>();
-        for (Event next = events.next(); next.getEventId() != Event.ID.MappingEnd; next = events.next()) {
+        Event next = events.next();
+        for (; next.getEventId() != Event.ID.MappingEnd; next = events.next()) {
             DocumentNode key = node(next, depth + 1);
             if (!(key instanceof Scalar keyName)) {
                 throw wrong(key.spot(), "a name is needed here, and this is a list or has fields itself");
@@ -125,7 +141,19 @@ final class DocumentText {
             }
             fields.add(new Field(keyName, node(events.next(), depth + 1)));
         }
-        return new Fields(fields, spot);
+        return ended(new Fields(fields, spot), next, event.isFlow());
+    }
+
+    private <N extends DocumentNode> N ended(N node, Event last, boolean bracketed) {
+        Spot end = last.getEndMark().map(DocumentText::spot).orElse(node.spot());
+        if (!bracketed && node instanceof Items items && !items.items().isEmpty()) {
+            end = end(items.items().get(items.items().size() - 1)).spot();
+        }
+        if (!bracketed && node instanceof Fields fields && !fields.fields().isEmpty()) {
+            end = end(fields.fields().get(fields.fields().size() - 1).value()).spot();
+        }
+        ends.put(node, new End(end, bracketed));
+        return node;
     }
 
     private void requireNoTag(Spot spot, String tag) {

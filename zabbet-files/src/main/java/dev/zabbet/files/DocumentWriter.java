@@ -46,13 +46,13 @@ final class DocumentWriter {
         return text.toString();
     }
 
-    private static String of(Row row) {
+    static String of(Row row) {
         return row.columns().stream()
                 .map(column -> quoted(column) + ": " + value(row.get(column)))
                 .collect(Collectors.joining(", ", "{", "}"));
     }
 
-    private static String value(@Nullable Object value) {
+    static String value(@Nullable Object value) {
         if (value == null) {
             return "null";
         }
@@ -82,7 +82,8 @@ final class DocumentWriter {
 
     /** Plain where nothing can be taken for anything else, in double quotes otherwise. */
     private static String quoted(String text) {
-        if (text.matches("[A-Za-z][A-Za-z0-9_]*") && !text.equalsIgnoreCase("null")) {
+        boolean date = text.matches("\\d{4}-\\d{2}-\\d{2}(T\\d{2}:\\d{2}(:\\d{2}(\\.\\d+)?)?Z?)?");
+        if (date || (text.matches("[A-Za-z][A-Za-z0-9_]*") && !text.equalsIgnoreCase("null"))) {
             return text;
         }
         StringBuilder quoted = new StringBuilder("\"");
