@@ -16,7 +16,8 @@ import java.util.Locale;
 import javax.sql.DataSource;
 
 /**
- * Measures whole jobs. Arguments: what to measure (make, load, act, schema, read; all without any), and after a colon the rows,
+ * Measures whole jobs. Arguments: what to measure (make, fake, load, act, schema, read, start, csv; all
+ * without any), and after a colon the rows,
  * as {@code load:1000000}; engines to leave out after a minus, as {@code -SQLITE}.
  */
 public final class Bench {
@@ -39,7 +40,7 @@ public final class Bench {
         }
         targets.removeIf(t -> !t.isThere());
         for (String job : jobs.isEmpty()
-                ? List.of("make", "fake", "schema", "act:100000", "act:1000000", "read", "load")
+                ? List.of("make", "fake", "schema", "act:100000", "act:1000000", "read", "load", "start", "csv")
                 : jobs) {
             String[] parts = job.split(":");
             int size = parts.length > 1 ? Integer.parseInt(parts[1]) : parts[0].equals("schema") ? 200 : 1_000_000;
@@ -51,12 +52,17 @@ public final class Bench {
                 print("%s", Making.measure(Jdbc.schema(huts(Target.H2)), size));
                 continue;
             }
-            for (Target target : targets) {
+            List<Target> some = parts[0].equals("start") || parts[0].equals("csv")
+                    ? targets.stream().filter(t -> t == Target.POSTGRES).toList()
+                    : targets;
+            for (Target target : some) {
                 switch (parts[0]) {
                     case "load" -> load(target, size);
                     case "act" -> act(target, size);
                     case "schema" -> schema(target, size);
                     case "read" -> read(target, size);
+                    case "start" -> print("%s", Commands.starting(tables(target, 200)));
+                    case "csv" -> print("%s", Commands.loading(huts(target), size));
                     default -> throw new IllegalArgumentException("unknown job " + job);
                 }
                 target.drop();
@@ -159,7 +165,7 @@ public final class Bench {
         statement.getConnection().commit();
     }
 
-    private static void schema(Target target, int tables) throws Exception {
+    private static DataSource tables(Target target, int tables) throws Exception {
         String[] ddl = new String[tables];
         for (int i = 0; i < tables; i++) {
             ddl[i] = "CREATE TABLE t" + i
@@ -167,7 +173,11 @@ public final class Bench {
                     + " TIMESTAMP NULL, price NUMERIC(8, 2), note VARCHAR(500)"
                     + (i == 0 ? "" : ", other_id BIGINT REFERENCES t" + (i / 2) + " (id)") + ")";
         }
-        DataSource database = target.fresh(ddl);
+        return target.fresh(ddl);
+    }
+
+    private static void schema(Target target, int tables) throws Exception {
+        DataSource database = tables(target, tables);
         List<Double> ours = new ArrayList<>();
         List<Double> plain = new ArrayList<>();
         for (int i = 0; i < 9; i++) {
@@ -237,7 +247,7 @@ public final class Bench {
         return (System.nanoTime() - start) / 1e9;
     }
 
-    private static double median(List<Double> values) {
+    static double median(List<Double> values) {
         return values.stream().sorted().toList().get(values.size() / 2);
     }
 
