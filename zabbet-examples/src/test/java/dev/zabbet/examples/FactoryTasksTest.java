@@ -5,12 +5,15 @@ import static dev.zabbet.examples.huts.Status.CONFIRMED;
 import static dev.zabbet.examples.huts.Status.REQUESTED;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertNotEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import dev.zabbet.Stage;
+import dev.zabbet.error.ZabbetException;
 import dev.zabbet.examples.huts.Guest;
 import dev.zabbet.examples.huts.Hut;
 import dev.zabbet.examples.huts.Stay;
+import dev.zabbet.factory.Bulk;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.factory.Flawed;
 import dev.zabbet.junit.EveryStage;
@@ -92,5 +95,20 @@ class FactoryTasksTest {
             Row wrong = stage.build(one);
             one.values().columns().forEach(column -> assertEquals(one.values().get(column), wrong.get(column)));
         }
+    }
+
+    @Test
+    void veryManyRows(Stage stage) {
+        Map<String, Integer> stored =
+                stage.add(Bulk.of(3, "hut").and(100, "guest").and(500, "stay"));
+        assertEquals(500, stored.get("stay"));
+        stage.expect("hut").count(3);
+        assertEquals(
+                3,
+                new HashSet<>(stage.rows("stay").stream()
+                                .map(row -> row.get("hut_id"))
+                                .toList())
+                        .size());
+        assertThrows(ZabbetException.class, () -> Bulk.of(3, "hut").part(4, 3));
     }
 }

@@ -98,6 +98,16 @@ final class ReadingStore implements Store, SqlInserts.Writable {
     }
 
     @Override
+    public Optional<Boolean> keeps(Table table, Check check, Row row) {
+        return session.call("", connection -> new TableSql(dialect, table).keeps(connection, check, row));
+    }
+
+    @Override
+    public boolean isExact() {
+        return dialect.isExact();
+    }
+
+    @Override
     public void writeInserts(Load load, Appendable to) {
         session.run("The statements cannot be written", c -> new SqlInserts(dialect, c, to).write(load));
     }
@@ -107,11 +117,6 @@ final class ReadingStore implements Store, SqlInserts.Writable {
         Optional<Condition> key = session.call(
                 "The labels cannot be read", connection -> new Labels(dialect).find(connection, table, label));
         return key.flatMap(where -> rows(table, where).stream().findFirst());
-    }
-
-    @Override
-    public Optional<Boolean> keeps(Table table, Check check, Row row) {
-        return Optional.empty();
     }
 
     @Override

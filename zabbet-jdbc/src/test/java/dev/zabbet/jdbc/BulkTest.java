@@ -78,6 +78,39 @@ class BulkTest {
         System.out.println("parts on " + engine + ": variations " + FIRST + " to " + (FIRST + RUNS - 1));
     }
 
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void rowsWrittenAsSqlAreThoseThatWouldBeStored(Engine engine) throws Exception {
+        List<String> failures = new ArrayList<>();
+        for (long variation = FIRST; variation < FIRST + RUNS; variation++) {
+            Random random = new Random(variation);
+            String ddl = new RandomSchema(engine, new Random(variation)).ddl();
+            DataSource stored = engine.fresh(ddl);
+            DataSource written = engine.fresh(ddl);
+            Bulk bulk = bulk(Jdbc.schema(stored), false, random);
+            StringBuilder sql = new StringBuilder();
+            try {
+                try (Stage reading = Jdbc.reading(written)) {
+                    Jdbc.writeInserts(reading, reading.planned(bulk), sql);
+                }
+                store(stored, bulk, false);
+                Jdbc.runSql(written, sql.toString());
+                Map<String, Object> expected = contents(stored);
+                Map<String, Object> found = contents(written);
+                expected.forEach((table, rows) -> {
+                    if (!table.endsWith(" next")) { // numbers that were only thought of are not left out there
+                        assertEquals(rows, found.get(table), () -> table + " of " + bulk);
+                    }
+                });
+            } catch (AssertionError | RuntimeException e) {
+                if (!String.valueOf(e.getMessage()).contains("can be different by")) {
+                    failures.add("variation " + variation + ": " + e.getMessage() + "\n" + sql + ddl);
+                }
+            }
+        }
+        assertTrue(failures.isEmpty(), () -> engine + "\n" + String.join("\n", failures));
+    }
+
     private static void compare(Engine engine, String ddl, Random random) {
         DataSource whole = engine.fresh(ddl);
         DataSource inParts = engine.fresh(ddl);
