@@ -5,18 +5,22 @@ import dev.zabbet.factory.Factory;
 import dev.zabbet.jdbc.Jdbc;
 import dev.zabbet.row.Row;
 import dev.zabbet.store.RewindPoint;
+import java.math.BigDecimal;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
+import java.util.stream.LongStream;
 import javax.sql.DataSource;
 
 /**
- * Measures whole jobs. Arguments: what to measure (make, fake, load, act, schema, read, start, csv; all
+ * Measures whole jobs. Arguments: what to measure (make, fake, load, act, schema, read, verify, start, csv; all
  * without any), and after a colon the rows,
  * as {@code load:1000000}; engines to leave out after a minus, as {@code -SQLITE}.
  */
@@ -40,7 +44,8 @@ public final class Bench {
         }
         targets.removeIf(t -> !t.isThere());
         for (String job : jobs.isEmpty()
-                ? List.of("make", "fake", "schema", "act:100000", "act:1000000", "read", "load", "start", "csv")
+                ? List.of(
+                        "make", "fake", "schema", "act:100000", "act:1000000", "read", "verify", "load", "start", "csv")
                 : jobs) {
             String[] parts = job.split(":");
             int size = parts.length > 1 ? Integer.parseInt(parts[1]) : parts[0].equals("schema") ? 200 : 1_000_000;
@@ -61,6 +66,7 @@ public final class Bench {
                     case "act" -> act(target, size);
                     case "schema" -> schema(target, size);
                     case "read" -> read(target, size);
+                    case "verify" -> verify(target, size);
                     case "start" -> print("%s", Commands.starting(tables(target, 200)));
                     case "csv" -> print("%s", Commands.loading(huts(target), size));
                     default -> throw new IllegalArgumentException("unknown job " + job);
@@ -210,6 +216,49 @@ public final class Bench {
             print(
                     "read %,d stays in key order, %s: stage %.2f s, plain %.2f s",
                     rows, target, median(ours), median(plain));
+        }
+    }
+
+    /** All columns of all rows expected, both sides in key order. */
+    private static void verify(Target target, int rows) throws Exception {
+        DataSource database = huts(target);
+        try (Stage stage = Jdbc.stage(database)) {
+            Row hut = stage.add("hut");
+            Row room = stage.add(Factory.forTable("room").ref("hut_id", hut));
+            stage.addMany(
+                    rows,
+                    Factory.forTable("stay")
+                            .ref("room_number", List.of(room))
+                            .with("arrives", "2031-07-05")
+                            .with("nights", 2)
+                            .with("status", "CONFIRMED")
+                            .with("price", 80)
+                            .with("booked_at", "2031-07-01T08:00:00"));
+            List<String> columns = stage.schema().require("stay").columnNames();
+            Object[] like = {
+                0L,
+                hut.get("id"),
+                room.get("number"),
+                LocalDate.of(2031, 7, 5),
+                2L,
+                "CONFIRMED",
+                new BigDecimal("80.00"),
+                LocalDateTime.of(2031, 7, 1, 8, 0),
+                null
+            };
+            List<Double> ours = new ArrayList<>();
+            List<Double> plain = new ArrayList<>();
+            for (int i = 0; i < ROUNDS; i++) {
+                plain.add(seconds(() -> plainRead(database)));
+                ours.add(seconds(() -> stage.expect("stay")
+                        .holdsOnlyInKeyOrder(LongStream.rangeClosed(1, rows).mapToObj(id -> {
+                            like[0] = id;
+                            return Row.of(columns, like);
+                        }))));
+            }
+            print(
+                    "verify %,d stays in key order, %s: %.2f s, plain read %.2f s (%.2f times)",
+                    rows, target, median(ours), median(plain), median(ours) / median(plain));
         }
     }
 

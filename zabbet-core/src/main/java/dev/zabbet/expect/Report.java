@@ -161,9 +161,14 @@ final class Report {
     }
 
     private void more(int all) {
-        if (all > MOST_ROWS) {
+        more(all, MOST_ROWS);
+    }
+
+    /** Says how many there are beyond those shown. */
+    void more(long all, int shown) {
+        if (all > shown) {
             text.append("    … and ")
-                    .append(Words.count(all - MOST_ROWS, "more row"))
+                    .append(Words.count(all - shown, "more row"))
                     .append('\n');
         }
     }

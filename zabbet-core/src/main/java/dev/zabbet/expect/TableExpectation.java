@@ -317,6 +317,47 @@ public final class TableExpectation {
         return count(0);
     }
 
+    /**
+     * Expects these rows and no others, very many of them: both sides are read in key order, one row at a time, and never
+     * held. Each expected row gives its key, and they come in its order.
+     *
+     * @param rows in any form that {@link #holds} takes; the stream is closed
+     * @throws ZabbetException if a row is out of order or without its key, or the key is one that databases order each in
+     *     their own way
+     */
+    public TableExpectation holdsOnlyInKeyOrder(Stream<?> rows) {
+        try (rows) {
+            InKeyOrder compared = new InKeyOrder(
+                    table, rows.iterator(), column -> selected.isEmpty() || selected.contains(column.name()));
+            store.readLong(table, where, compared::stored);
+            compared.end();
+            if (compared.isExact()) {
+                return this;
+            }
+            List<String> faults = new ArrayList<>();
+            fault(faults, compared.differentRows, "of those expected", "stored with other values");
+            fault(faults, compared.missingRows, "of those expected", "not stored");
+            fault(faults, compared.beyondRows, "", "stored beyond those expected");
+            Report report = new Report(place() + ": " + Words.and(faults) + ".");
+            report.different(compared.different, "stored");
+            report.more(compared.differentRows, compared.different.size());
+            report.nowhere(compared.missing, "no row with this key is stored");
+            report.more(compared.missingRows, compared.missing.size());
+            report.rows(table, compared.beyond, columns(List.of()), "stored beyond those expected");
+            report.more(compared.beyondRows, compared.beyond.size());
+            report.note(Words.count(compared.storedRows, "row") + " looked at, in key order, beside "
+                    + Words.count(compared.expectedRows(), "expected row") + ".");
+            throw report.failure(variation);
+        }
+    }
+
+    private static void fault(List<String> faults, long rows, String of, String what) {
+        if (rows > 0) {
+            faults.add(
+                    Words.count(rows, "row") + (of.isEmpty() ? "" : " " + of) + (rows == 1 ? " is " : " are ") + what);
+        }
+    }
+
     /** Returns the stored rows that this is about, in order. */
     public List<Row> rows() {
         return List.copyOf(stored());

@@ -185,6 +185,7 @@ public final class BulkPlan {
         private final Ground ground;
         private final List<Long> given;
         private final List<Long> taken = new ArrayList<>();
+        private final Map<Table, Long> last = new HashMap<>();
         private int next;
 
         Bases(Ground ground, List<Long> given) {
@@ -194,7 +195,13 @@ public final class BulkPlan {
 
         @Override
         public long reserve(Table table, int count) {
-            return given.isEmpty() ? ground.reserve(table, count) : given.get(next++);
+            if (!given.isEmpty()) {
+                return given.get(next++);
+            }
+            // MariaDB's and SQLite's counters move only when rows are stored, so that they would give the same again
+            long first = Math.max(ground.reserve(table, count), last.getOrDefault(table, 0L) + 1);
+            last.put(table, first + count - 1);
+            return first;
         }
 
         void begin(Plan plan) {

@@ -217,7 +217,7 @@ final class Planner {
         }
         Table target = schema.require(reference.target());
         Node above = nearestAbove(node, target);
-        if (above != null && freeOf(node, own)) {
+        if (above != null && freeOf(node, own) && !isTaken(node, reference, above)) {
             linkTo(node, reference, above, divisorTo(node, above));
             return;
         }
@@ -256,8 +256,7 @@ final class Planner {
                 return null;
             }
         }
-        boolean alone = Stream.concat(node.table.primaryKey().stream(), node.table.uniques().stream())
-                .anyMatch(key -> reference.columns().containsAll(key.columns()));
+        boolean alone = isAlone(node, reference);
         for (Node other : nodes) {
             if (other.table.equals(target)
                     && other != node
@@ -271,6 +270,21 @@ final class Planner {
             }
         }
         return null;
+    }
+
+    /** Two kinds of rows cannot both refer to one row where the schema says that each row has one of its own. */
+    private boolean isTaken(Node node, Reference reference, Node above) {
+        return isAlone(node, reference)
+                && nodes.stream()
+                        .filter(n -> n != node && n.table.equals(node.table))
+                        .map(n -> n.cells[
+                                n.table.requirePosition(reference.columns().get(0))])
+                        .anyMatch(cell -> cell instanceof Cell.Link link && link.node() == above);
+    }
+
+    private static boolean isAlone(Node node, Reference reference) {
+        return Stream.concat(node.table.primaryKey().stream(), node.table.uniques().stream())
+                .anyMatch(key -> reference.columns().containsAll(key.columns()));
     }
 
     private boolean isReferredToBy(Table table, Node parent) {

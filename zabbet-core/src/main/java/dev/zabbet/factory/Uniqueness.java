@@ -57,7 +57,7 @@ final class Uniqueness {
         Set<ParentPick> picks = new LinkedHashSet<>();
         for (int at : columns(key)) {
             Cell cell = node.cells[at];
-            if (cell instanceof Cell.OfPlanned of) {
+            if (endOf(cell) instanceof Cell.OfPlanned of) {
                 if (of.pick().isDistinct()) {
                     return;
                 }
@@ -83,6 +83,19 @@ final class Uniqueness {
         } else if (!picks.isEmpty()) {
             takeInTurn(key, picks);
         }
+    }
+
+    /** Returns what a column comes from in the end, where each row has a row of its own there. */
+    private @Nullable Cell endOf(@Nullable Cell cell) {
+        Cell end = cell;
+        while (end instanceof Cell.Link link
+                && link.divisor() == 1
+                && link.node() != node
+                && link.node().perRoot == node.perRoot
+                && link.node().once == node.once) {
+            end = link.node().cells[link.position()];
+        }
+        return end;
     }
 
     /** Rows that differ by their parents alone get all combinations of parents, one after another. */

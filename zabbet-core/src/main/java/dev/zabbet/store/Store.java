@@ -55,6 +55,14 @@ public interface Store extends AutoCloseable {
      */
     void read(Table table, Condition where, Consumer<Row> reader);
 
+    /**
+     * Reads rows as {@link #read} does, so that very many are never held together. The reader must not use the store
+     * meanwhile.
+     */
+    default void readLong(Table table, Condition where, Consumer<Row> reader) {
+        read(table, where, reader);
+    }
+
     /** Reads the rows for which a condition holds into a list, ordered as {@link #read} does. */
     default List<Row> rows(Table table, Condition where) {
         List<Row> rows = new java.util.ArrayList<>();

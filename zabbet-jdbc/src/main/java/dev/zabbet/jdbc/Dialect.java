@@ -181,11 +181,6 @@ interface Dialect {
     /** Reserves consecutive numbers of a numbered column and returns the first; no row has or gets one of them. */
     long reserve(Connection connection, Table table, Column numbered, int count) throws SQLException;
 
-    /** Tells whether reserving moves the counter; else it moves when rows are stored. */
-    default boolean movesCounter() {
-        return true;
-    }
-
     /** Returns the numbers that the numbered columns of the tables will give next, by table. */
     Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException;
 

@@ -229,15 +229,10 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     public long reserve(Table table, int count) {
         return session.call("The keys of " + table.name() + " cannot be reserved", connection -> {
             Optional<Column> numbered = table.numberedColumn();
-            Long known = ordinals.get(table);
             if (numbered.isPresent()) {
-                long next = dialect.reserve(connection, table, numbered.get(), count);
-                if (!dialect.movesCounter()) {
-                    next = Math.max(next, known == null ? 1 : known + 1);
-                    ordinals.put(table, next + count - 1);
-                }
-                return next;
+                return dialect.reserve(connection, table, numbered.get(), count);
             }
+            Long known = ordinals.get(table);
             long last = known != null ? known : new TableSql(dialect, table).count(connection);
             ordinals.put(table, last + count);
             return last + 1;
@@ -276,6 +271,12 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     public void read(Table table, Condition where, Consumer<Row> reader) {
         session.run("Table " + table.name() + " cannot be read", connection -> new TableSql(dialect, table)
                 .read(connection, where, reader));
+    }
+
+    @Override
+    public void readLong(Table table, Condition where, Consumer<Row> reader) {
+        session.run("Table " + table.name() + " cannot be read", connection -> new TableSql(dialect, table)
+                .readLong(connection, where, reader));
     }
 
     @Override

@@ -183,11 +183,6 @@ final class MariaDbDialect implements Dialect {
     }
 
     @Override
-    public boolean movesCounter() {
-        return false;
-    }
-
-    @Override
     public Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException {
         Map<String, Long> next = new HashMap<>();
         String one = tables.size() == 1

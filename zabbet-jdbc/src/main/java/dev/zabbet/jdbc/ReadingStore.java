@@ -93,6 +93,12 @@ final class ReadingStore implements Store, SqlInserts.Writable {
     }
 
     @Override
+    public void readLong(Table table, Condition where, Consumer<Row> reader) {
+        session.run("Table " + table.name() + " cannot be read", connection -> new TableSql(dialect, table)
+                .readLong(connection, where, reader));
+    }
+
+    @Override
     public long count(Table table) {
         return session.call("Table " + table.name() + " cannot be read", c -> new TableSql(dialect, table).count(c));
     }

@@ -179,11 +179,6 @@ final class SqliteDialect implements Dialect {
     }
 
     @Override
-    public boolean movesCounter() {
-        return false;
-    }
-
-    @Override
     public Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException {
         Map<String, Long> last = new HashMap<>();
         boolean[] kept = {false};

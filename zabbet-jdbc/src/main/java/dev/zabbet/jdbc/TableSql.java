@@ -21,6 +21,7 @@ import org.jspecify.annotations.Nullable;
 /** The statements that read and write one table. */
 final class TableSql {
     private static final int KEYS_AT_ONCE = 200;
+    private static final int ROWS_AT_ONCE = 2_000;
 
     private final Dialect dialect;
     private final Table table;
@@ -147,8 +148,31 @@ final class TableSql {
         }
     }
 
+    /**
+     * Reads rows in key order, a part of them at a time: PostgreSQL's driver does so in a transaction only (its
+     * documentation, "Getting results based on a cursor").
+     */
+    void readLong(Connection connection, Condition where, Consumer<Row> reader) throws SQLException {
+        boolean autoCommit = connection.getAutoCommit();
+        if (autoCommit) {
+            connection.setAutoCommit(false);
+        }
+        try {
+            read(connection, where, reader, ROWS_AT_ONCE);
+        } finally {
+            if (autoCommit) {
+                connection.rollback(); // nothing was written
+                connection.setAutoCommit(true);
+            }
+        }
+    }
+
     /** Reads rows, in key order where there is a key. */
     void read(Connection connection, Condition where, Consumer<Row> reader) throws SQLException {
+        read(connection, where, reader, 0);
+    }
+
+    private void read(Connection connection, Condition where, Consumer<Row> reader, int atOnce) throws SQLException {
         ConditionSql condition = new ConditionSql(dialect, table, where);
         StringBuilder sql =
                 new StringBuilder("SELECT " + names(table.columns()) + " FROM " + dialect.nameToRead(table));
@@ -161,6 +185,7 @@ final class TableSql {
         }
         try (PreparedStatement statement = connection.prepareStatement(sql.toString())) {
             condition.bind(statement);
+            statement.setFetchSize(atOnce);
             give(statement, reader);
         }
     }

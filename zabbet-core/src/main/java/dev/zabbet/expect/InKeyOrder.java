@@ -1,0 +1,229 @@
+package dev.zabbet.expect;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.value.Ordering;
+import dev.zabbet.internal.value.Same;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Kind;
+import dev.zabbet.schema.Table;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.EnumSet;
+import java.util.Iterator;
+import java.util.List;
+import java.util.Objects;
+import java.util.Set;
+import java.util.function.Predicate;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Compares very many rows, both sides in key order, one row of each at a time: what is held does not grow with the rows.
+ * Only the first differences are kept for the report.
+ */
+final class InKeyOrder {
+    /** Keys that every database orders alike; text is ordered by collations. */
+    private static final Set<Kind> ORDERED =
+            EnumSet.of(Kind.INTEGER, Kind.DECIMAL, Kind.DATE, Kind.TIMESTAMP, Kind.INSTANT, Kind.TIME);
+
+    private static final int KEPT = 10;
+
+    private final Table table;
+    private final Iterator<?> expected;
+    private final Predicate<Column> counts;
+    private final int[] key;
+    private @Nullable Object given; // the expected row at hand
+    private @Nullable Object @Nullable [] nextKey;
+    private @Nullable List<String> names; // of the columns of the expected row at hand, which those below belong to
+    private Column[] columns = new Column[0];
+    private int[] positions = new int[0];
+    private boolean[] counted = new boolean[0];
+    private int[] keyAt = new int[0];
+    private @Nullable Object[] wanted = new @Nullable Object[0];
+    private long taken;
+
+    final List<Pairing.Pair> different = new ArrayList<>();
+    final List<ExpectedRow> missing = new ArrayList<>();
+    final List<Row> beyond = new ArrayList<>();
+    long differentRows;
+    long missingRows;
+    long beyondRows;
+    long storedRows;
+
+    /**
+     * @param expected rows in key order, each with its key
+     * @param counts which columns count
+     */
+    InKeyOrder(Table table, Iterator<?> expected, Predicate<Column> counts) {
+        this.table = table;
+        this.expected = expected;
+        this.counts = counts;
+        this.key = table.keyColumns().stream().mapToInt(table::requirePosition).toArray();
+        for (String name : table.keyColumns()) {
+            Column column = table.requireColumn(name);
+            if (!ORDERED.contains(column.type().kind())) {
+                throw new ZabbetException("Rows of " + table.name() + " cannot be compared in key order: " + name
+                        + " is " + column.type().sqlName()
+                        + ", which each database orders in its own way. Use holdsOnly.");
+            }
+        }
+        if (key.length == 0) {
+            throw new ZabbetException(
+                    "Rows of " + table.name() + " cannot be compared in key order: it has no key. Use holdsOnly.");
+        }
+        advance();
+    }
+
+    long expectedRows() {
+        return taken;
+    }
+
+    boolean isExact() {
+        return differentRows == 0 && missingRows == 0 && beyondRows == 0;
+    }
+
+    /** Takes the next stored row. */
+    void stored(Row row) {
+        storedRows++;
+        while (given != null && compare(Objects.requireNonNull(nextKey), row) < 0) {
+            missing();
+            advance();
+        }
+        if (given == null || compare(Objects.requireNonNull(nextKey), row) > 0) {
+            beyondRows++;
+            if (beyond.size() < KEPT) {
+                beyond.add(row);
+            }
+            return;
+        }
+        if (!matches(row)) {
+            differentRows++;
+            if (different.size() < KEPT) {
+                ExpectedRow expectedRow = atHand();
+                different.add(new Pairing.Pair(expectedRow, row, expectedRow.differences(row)));
+            }
+        }
+        advance();
+    }
+
+    private boolean matches(Row row) {
+        for (int i = 0; i < columns.length; i++) {
+            if (counted[i]) {
+                Object found = row.at(positions[i]);
+                boolean same = wanted[i] instanceof Matcher matcher
+                        ? matcher.matches(columns[i].type(), found, row)
+                        : Objects.equals(wanted[i], found) || Same.asStored(columns[i].type(), wanted[i], found);
+                if (!same) {
+                    return false;
+                }
+            }
+        }
+        return true;
+    }
+
+    /** Returns the expected row at hand as reports take it. */
+    private ExpectedRow atHand() {
+        return ExpectedRow.of(table, Objects.requireNonNull(given))
+                .get(0)
+                .only(column -> counts.test(column) || table.keyColumns().contains(column.name()));
+    }
+
+    /** Ends it: what is expected still was not stored. */
+    void end() {
+        while (given != null) {
+            missing();
+            advance();
+        }
+    }
+
+    private void missing() {
+        missingRows++;
+        if (missing.size() < KEPT) {
+            missing.add(atHand());
+        }
+    }
+
+    private void advance() {
+        if (!expected.hasNext()) {
+            given = null;
+            return;
+        }
+        Object one = Objects.requireNonNull(expected.next(), "An expected row is null.");
+        given = one;
+        taken++;
+        Row row = one instanceof Row asRow
+                ? asRow
+                : ExpectedRow.of(table, one).get(0).plain();
+        if (!row.columns().equals(names)) {
+            read(row.columns());
+        }
+        for (int i = 0; i < columns.length; i++) {
+            Object value = row.at(i);
+            wanted[i] = value instanceof Matcher ? value : ExpectedRow.canonical(table, columns[i], value);
+        }
+        @Nullable Object[] found = new @Nullable Object[key.length];
+        for (int i = 0; i < key.length; i++) {
+            found[i] = keyAt[i] < 0 ? null : wanted[keyAt[i]];
+            if (found[i] == null || found[i] instanceof Matcher) {
+                throw new ZabbetException("Row " + taken + " of those expected in " + table.name()
+                        + " does not give its key (" + String.join(", ", table.keyColumns())
+                        + "), by which they are compared in order.");
+            }
+        }
+        @Nullable Object[] before = nextKey;
+        if (before != null && compare(before, found) >= 0) {
+            throw new ZabbetException("Row " + taken + " of those expected in " + table.name()
+                    + " is not behind the one before it by " + String.join(", ", table.keyColumns())
+                    + ": " + Words.cut(row.toString(), 120) + ". Sort them by the key, or use holdsOnly.");
+        }
+        nextKey = found;
+    }
+
+    /** Finds the columns that expected rows give; usually all give the same. */
+    private void read(List<String> given) {
+        names = given;
+        columns = given.stream().map(table::requireColumn).toArray(Column[]::new);
+        positions = given.stream()
+                .mapToInt(
+                        name -> table.requirePosition(table.requireColumn(name).name()))
+                .toArray();
+        counted = new boolean[columns.length];
+        wanted = new @Nullable Object[columns.length];
+        keyAt = new int[key.length];
+        Arrays.fill(keyAt, -1);
+        for (int i = 0; i < columns.length; i++) {
+            counted[i] = counts.test(columns[i]);
+            int part = table.keyColumns().indexOf(columns[i].name());
+            if (part >= 0) {
+                keyAt[part] = i;
+            }
+        }
+    }
+
+    private int compare(@Nullable Object[] a, Row b) {
+        for (int i = 0; i < key.length; i++) {
+            int compared = compare(a[i], b.at(key[i]));
+            if (compared != 0) {
+                return compared;
+            }
+        }
+        return 0;
+    }
+
+    private int compare(@Nullable Object[] a, @Nullable Object[] b) {
+        for (int i = 0; i < key.length; i++) {
+            int compared = compare(a[i], b[i]);
+            if (compared != 0) {
+                return compared;
+            }
+        }
+        return 0;
+    }
+
+    private static int compare(@Nullable Object a, @Nullable Object b) {
+        return a instanceof Long x && b instanceof Long y
+                ? Long.compare(x, y)
+                : Ordering.compare(Objects.requireNonNull(a), Objects.requireNonNull(b));
+    }
+}
