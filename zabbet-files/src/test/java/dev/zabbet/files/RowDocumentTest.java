@@ -9,6 +9,7 @@ import dev.zabbet.Footprint;
 import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.factory.Factory;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.seed.Loaded;
 import dev.zabbet.seed.Seed;
@@ -344,5 +345,25 @@ class RowDocumentTest {
 
     private static String message(org.junit.jupiter.api.function.Executable code) {
         return String.valueOf(assertThrows(ZabbetException.class, code).getMessage());
+    }
+
+    @Test
+    void expectedRowsComeFromCsv(@TempDir Path folder) throws Exception {
+        stage.add(3, Factory.forType(Hut.class).with(Hut::open, true));
+        Path file = folder.resolve("hut.csv");
+        Files.writeString(file, "id,open\n1,true\n2,\"true\"\n3,true\n");
+        stage.expect("hut").holdsOnly(Csv.rows(file).toList());
+        stage.expect("hut").holdsOnlyInKeyOrder(Csv.rows(file));
+        Files.writeString(file, "id,open\n1,true\n2,false\n3,\n");
+        AssertionError report = assertThrows(AssertionError.class, () -> stage.expect("hut")
+                .holdsOnly(Csv.rows(file).toList()));
+        assertTrue(
+                String.valueOf(report.getMessage())
+                        .startsWith("hut: 2 of 3 expected rows are stored with other values."),
+                report::getMessage);
+        Files.writeString(file, "id,open\n1,true,1\n");
+        assertTrue(assertThrows(ZabbetException.class, () -> Csv.rows(file).toList())
+                .getMessage()
+                .contains("hut.csv, line 2: there are 3 fields"));
     }
 }

@@ -29,6 +29,7 @@ import dev.zabbet.store.Store;
 import java.time.LocalDate;
 import java.util.List;
 import java.util.Map;
+import java.util.function.Supplier;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
@@ -256,5 +257,46 @@ class ExpectTest {
     private static String failure(Runnable expectation) {
         return String.valueOf(
                 assertThrows(AssertionError.class, expectation::run).getMessage());
+    }
+
+    @ParameterizedTest
+    @MethodSource("homes")
+    void veryManyRowsAreComparedInKeyOrder(String home) {
+        open(home);
+        stage.addMany(
+                5_000,
+                Factory.forTable("stay").ref("hut_id", 1L).with("nights", 2).with("price", 9));
+        Supplier<Stream<Row>> stays = () -> stage.rows("stay").stream();
+        stage.expect("stay").holdsOnlyInKeyOrder(stays.get());
+        stage.expect("stay")
+                .where("nights", above(2))
+                .select("nights")
+                .holdsOnlyInKeyOrder(Stream.of(
+                        row("id", 2).with("nights", 3).with("price", 1),
+                        row("id", 3).with("nights", 5)));
+        String report = assertThrows(AssertionError.class, () -> stage.expect("stay")
+                        .holdsOnlyInKeyOrder(stays.get()
+                                .filter(r -> !r.get("id").equals(7L))
+                                .map(r -> (Long) r.get("id") > 4_000 ? r.with("price", 8) : r)
+                                .map(r -> r.get("id").equals(5_003L) ? r.with("id", 9_999) : r)))
+                .getMessage();
+        assertTrue(
+                report.startsWith(
+                        "stay: 1002 rows of those expected are stored with other values, 1 row of those expected is not"
+                                + " stored and 2 rows are stored beyond those expected.\n"),
+                report);
+        assertTrue(report.contains("\n    … and 992 more rows\n"), report);
+        assertTrue(report.contains("\n    stay 7: hut_id=1, nights=2, price=9"), report);
+        assertTrue(report.contains("5003 rows looked at, in key order, beside 5002 expected rows."), report);
+        assertEquals(
+                "Row 2 of those expected in stay is not behind the one before it by id: (id=1). Sort them by the key, or use"
+                        + " holdsOnly.",
+                assertThrows(ZabbetException.class, () -> stage.expect("stay")
+                                .holdsOnlyInKeyOrder(Stream.of(row("id", 3), row("id", 1))))
+                        .getMessage());
+        assertTrue(assertThrows(ZabbetException.class, () -> stage.expect("stay")
+                        .holdsOnlyInKeyOrder(Stream.of(row("nights", 3))))
+                .getMessage()
+                .startsWith("Row 1 of those expected in stay does not give its key (id)"));
     }
 }
