@@ -27,6 +27,7 @@ class DocsExamplesTest {
     private static final Pattern JAVADOC = Pattern.compile("<pre>\\{@code\n(.*?)\n \\* }</pre>", Pattern.DOTALL);
     private static final String ONE_AFTER_ANOTHER = "<!-- The examples of this page follow one another. -->";
     private static final String IMPORTS = """
+            import java.nio.file.Path;
             import static dev.zabbet.examples.huts.Status.*;
             import static dev.zabbet.expect.Expected.*;
             import dev.zabbet.*;

@@ -55,6 +55,12 @@ final class H2Dialect implements Dialect {
         return new H2SchemaReader(connection).read();
     }
 
+    /** With AUTO_SERVER several processes reach one file. */
+    @Override
+    public boolean lock(Connection connection, Place place) throws SQLException {
+        return place.inThisProcess() || FileLease.take(place.database());
+    }
+
     @Override
     public Journal journal(Schema schema) {
         return new H2Journal(this, schema);
