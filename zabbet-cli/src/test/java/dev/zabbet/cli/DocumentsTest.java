@@ -174,6 +174,32 @@ class DocumentsTest {
                     added:
                       - {full_name: "Uli Bez", email: "uli.bez@example.org", password_hash: x}
                 """, Files.readString(cancel));
+
+        Path brackets = folder.resolve("brackets.yaml");
+        Files.writeString(brackets, """
+                expect:
+                  hut: {holdsOnly: [
+                     {name: Windegg, beds: 17},    # stays
+                     {name: Elsewhere, beds: 998}
+                  ]}
+                """);
+        assertEquals(
+                0,
+                Commands.zabbet(url, "verify", "--rewrite", brackets.toString()).status());
+        assertEquals("""
+                expect:
+                  hut: {holdsOnly: [
+                     {name: Windegg, beds: 18}    # stays
+                     , {name: "Edelgrat | neu", beds: 35}
+                  ]}
+                """, Files.readString(brackets));
+        Path json = folder.resolve("huts.json");
+        Files.writeString(json, "{\"expect\": {\"region\": {\"holds\": [{\"name\": \"Val\"}], \"count\": 7}}}");
+        assertEquals(
+                0, Commands.zabbet(url, "verify", "--rewrite", json.toString()).status());
+        assertEquals(
+                "{\"expect\": {\"region\": {\"holds\": [{\"name\": \"Val Drun\"}], \"count\": 1}}}",
+                Files.readString(json));
     }
 
     @Test

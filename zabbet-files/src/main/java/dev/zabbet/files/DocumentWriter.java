@@ -46,7 +46,7 @@ final class DocumentWriter {
         return text.toString();
     }
 
-    static String of(Row row) {
+    private static String of(Row row) {
         return row.columns().stream()
                 .map(column -> quoted(column) + ": " + value(row.get(column)))
                 .collect(Collectors.joining(", ", "{", "}"));

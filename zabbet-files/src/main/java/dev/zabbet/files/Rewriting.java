@@ -27,6 +27,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -38,10 +39,12 @@ final class Rewriting {
     private static final String PROPERTY = "zabbet.rewriteExpected";
 
     private final DocumentText text;
+    private final boolean json;
     private final TextEdits edits;
     private final DocumentExpectation expectation;
 
-    private Rewriting(DocumentText text, String content, Stage stage, Optional<Instant> clock) {
+    private Rewriting(DocumentText text, String content, boolean json, Stage stage, Optional<Instant> clock) {
+        this.json = json;
         this.text = text;
         this.edits = new TextEdits(content);
         this.expectation = new DocumentExpectation(stage, clock);
@@ -86,7 +89,8 @@ final class Rewriting {
         Path path = source(file);
         String content = text(path);
         DocumentText.Parsed parsed = DocumentText.parse(path.toString(), content);
-        Rewriting rewriting = new Rewriting(parsed.text(), content, stage, clock);
+        Rewriting rewriting =
+                new Rewriting(parsed.text(), content, path.toString().endsWith(".json"), stage, clock);
         rewriting.root = parsed.root();
         work.on(rewriting, DocumentReader.read(path.toString(), parsed));
         if (rewriting.edits.isEmpty()) {
@@ -145,7 +149,7 @@ final class Rewriting {
                         edits.replace(
                                 edits.at(field.name().spot()),
                                 edits.at(text.end(field.value()).spot()),
-                                "count: " + found.size());
+                                name("count") + found.size());
                     }
                 }
                 case "holds", "holdsOnly", "holdsInOrder" -> {
@@ -214,7 +218,7 @@ final class Rewriting {
                 edits.replace(
                         edits.at(field.value().spot()),
                         edits.at(text.end(field.value()).spot()),
-                        DocumentWriter.value(found.get(column)));
+                        literal(found.get(column)));
             }
         }
     }
@@ -227,7 +231,7 @@ final class Rewriting {
                 : List.of();
     }
 
-    private static String shown(Table table, Row row, List<String> columns) {
+    private String shown(Table table, Row row, List<String> columns) {
         Map<String, @Nullable Object> values = new LinkedHashMap<>();
         for (Column column : table.columns()) {
             boolean wanted = columns.isEmpty()
@@ -237,7 +241,7 @@ final class Rewriting {
                 values.put(column.name(), row.get(column.name()));
             }
         }
-        return DocumentWriter.of(Row.of(values));
+        return literals(Row.of(values));
     }
 
     private void replaceItems(Field field, Items items, List<Integer> gone, List<String> added) {
@@ -246,6 +250,10 @@ final class Rewriting {
         }
         List<DocumentNode> all = items.items();
         boolean bracketed = text.end(items).bracketed();
+        if (bracketed && gone.size() < all.size()) {
+            replaceBracketed(all, gone, added);
+            return;
+        }
         if (bracketed || all.isEmpty() || (gone.size() == all.size() && added.isEmpty())) {
             List<String> rows = new ArrayList<>();
             for (int i = 0; i < all.size(); i++) {
@@ -266,6 +274,28 @@ final class Rewriting {
         String indent = first.substring(0, first.length() - first.stripLeading().length());
         int last = text.end(all.get(all.size() - 1)).spot().line();
         added.forEach(row -> edits.addLine(last, indent + "- " + row));
+    }
+
+    /** Some items stay; what stands between them, comments say, stays with them. */
+    private void replaceBracketed(List<DocumentNode> all, List<Integer> gone, List<String> added) {
+        int kept = -1;
+        for (int i = 0; i < all.size(); i++) {
+            if (!gone.contains(i)) {
+                kept = i;
+            } else if (i < all.size() - 1) {
+                edits.replace(
+                        edits.at(all.get(i).spot()), edits.at(all.get(i + 1).spot()), "");
+            } else {
+                int comma = edits.next(edits.at(text.end(all.get(kept)).spot()), ',');
+                edits.replace(comma, comma + 1, "");
+                edits.replace(
+                        edits.at(all.get(i).spot()),
+                        edits.at(text.end(all.get(i)).spot()),
+                        "");
+            }
+        }
+        int end = edits.at(text.end(all.get(all.size() - 1)).spot());
+        added.forEach(row -> edits.replace(end, end, ", " + row));
     }
 
     /** Returns a part of the text as it is with the changes made inside of it. */
@@ -389,15 +419,29 @@ final class Rewriting {
         return key instanceof Row row ? row : Row.row(table.keyColumns().get(0), key);
     }
 
-    private static String shown(Table table, Change.Changed change) {
-        String to = DocumentWriter.of(columns(change.after(), change.columns()));
+    private String shown(Table table, Change.Changed change) {
+        String to = literals(columns(change.after(), change.columns()));
         String key = table.keyColumns().size() == 1
-                ? "key: "
-                        + DocumentWriter.value(
-                                change.after().get(table.keyColumns().get(0))) + ", "
+                ? "key: " + literal(change.after().get(table.keyColumns().get(0))) + ", "
                 : "";
-        return "{" + key + "from: " + DocumentWriter.of(columns(change.before(), change.columns())) + ", to: " + to
-                + "}";
+        return "{" + key + name("from") + literals(columns(change.before(), change.columns())) + ", to: " + to + "}";
+    }
+
+    /** JSON puts all names and texts in quotes. */
+    private String literal(@Nullable Object value) {
+        String text = DocumentWriter.value(value);
+        boolean quoted = value == null || value instanceof Number || value instanceof Boolean || text.startsWith("\"");
+        return json && !quoted ? '"' + text + '"' : text;
+    }
+
+    private String literals(Row row) {
+        return row.columns().stream()
+                .map(column -> name(column) + literal(row.get(column)))
+                .collect(Collectors.joining(", ", "{", "}"));
+    }
+
+    private String name(String name) {
+        return (json ? '"' + name + '"' : DocumentWriter.value(name)) + ": ";
     }
 
     private static Row columns(Row row, List<String> names) {

@@ -42,6 +42,11 @@ final class TextEdits {
         return text.offsetByCodePoints(start, Math.min(spot.column() - 1, most));
     }
 
+    /** Returns where a character stands next. */
+    int next(int from, char character) {
+        return text.indexOf(character, from);
+    }
+
     /** Returns a line with what ends it, or nothing behind the last. */
     String line(int number) {
         return number > lineStarts.size() ? "" : text.substring(lineStarts.get(number - 1), endOfLine(number));
