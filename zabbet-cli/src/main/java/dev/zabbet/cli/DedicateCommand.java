@@ -30,14 +30,22 @@ final class DedicateCommand implements Runnable {
             description = "The name of the database (of a file, its last part), if it holds rows that may be lost.")
     private @Nullable String name;
 
+    @Option(names = "--dry-run", description = "Writes nothing; says whether the database would be marked.")
+    private boolean dryRun;
+
     @Spec
     @SuppressWarnings("NullAway.Init") // set by picocli before run()
     private CommandSpec spec;
 
     @Override
     public void run() {
-        Dedicated dedicated = Jdbc.dedicate(database.dataSource(), name);
         Paper paper = new Paper(spec.commandLine().getOut());
+        if (dryRun) {
+            paper.line("Would be dedicated to tests; nothing was written: "
+                    + Jdbc.mayDedicate(database.dataSource(), name).database() + ".");
+            return;
+        }
+        Dedicated dedicated = Jdbc.dedicate(database.dataSource(), name);
         paper.line("Dedicated to tests: " + dedicated.database() + ".");
         paper.line("Stages may store, change and delete anything in it from now on.");
     }

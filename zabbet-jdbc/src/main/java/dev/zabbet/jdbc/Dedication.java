@@ -64,6 +64,27 @@ final class Dedication {
      * @param mayLose its name, if it may be marked although it holds rows; null otherwise
      */
     static Dedicated dedicate(Connection connection, Dialect dialect, @Nullable String mayLose) throws SQLException {
+        Dedicated allowed = requireMayDedicate(connection, dialect, mayLose);
+        Place place = dialect.place(connection);
+        for (String sql : dialect.createMark()) {
+            try (var statement = connection.createStatement()) {
+                statement.execute(sql);
+            }
+        }
+        if (mark(connection, dialect, place) != Mark.OF_THIS) {
+            try (var clear = connection.createStatement();
+                    PreparedStatement insert =
+                            connection.prepareStatement("INSERT INTO " + dialect.markTable() + " VALUES (?)")) {
+                clear.executeUpdate("DELETE FROM " + dialect.markTable());
+                insert.setString(1, place.identity());
+                insert.executeUpdate();
+            }
+        }
+        return allowed;
+    }
+    /** Refuses a database that must not be marked; writes nothing. */
+    static Dedicated requireMayDedicate(Connection connection, Dialect dialect, @Nullable String mayLose)
+            throws SQLException {
         Place place = dialect.place(connection);
         Schema schema = dialect.readSchema(connection);
         String readOnly = dialect.readOnly(connection).orElse(null);
@@ -86,20 +107,6 @@ final class Dedication {
                         + Words.count(schema.tables().size(), "table") + " and " + rows(connection, dialect, schema)
                         + ", so that it was not dedicated to tests. If all of it may be lost, say so by its name:\n"
                         + command(place) + " --may-lose " + place.lastPart());
-            }
-        }
-        for (String sql : dialect.createMark()) {
-            try (var statement = connection.createStatement()) {
-                statement.execute(sql);
-            }
-        }
-        if (mark(connection, dialect, place) != Mark.OF_THIS) {
-            try (var clear = connection.createStatement();
-                    PreparedStatement insert =
-                            connection.prepareStatement("INSERT INTO " + dialect.markTable() + " VALUES (?)")) {
-                clear.executeUpdate("DELETE FROM " + dialect.markTable());
-                insert.setString(1, place.identity());
-                insert.executeUpdate();
             }
         }
         return new Dedicated(place.describe());

@@ -223,6 +223,20 @@ public final class Jdbc {
     }
 
     /**
+     * Tells whether {@link #dedicate(DataSource, String)} would mark a database, and writes nothing.
+     *
+     * @throws ZabbetException if it would not
+     */
+    public static Dedicated mayDedicate(DataSource dataSource, @Nullable String mayLose) {
+        Words.notNull(dataSource, "dataSource", "Jdbc.mayDedicate");
+        try (Connection connection = dataSource.getConnection()) {
+            return Dedication.requireMayDedicate(connection, Dialect.of(connection), mayLose);
+        } catch (SQLException e) {
+            throw new ZabbetException("The database cannot be looked at: " + e.getMessage(), e);
+        }
+    }
+
+    /**
      * Reads the tables of a database; nothing is written.
      *
      * @throws ZabbetException if the database cannot be read
