@@ -26,7 +26,7 @@ public sealed class Footprint permits Acted, Failed {
 
     /** Begins an expectation on this footprint. */
     public FootprintExpectation expect() {
-        return FootprintExpectation.on(stage.schema(), changes, stage.variation());
+        return FootprintExpectation.on(stage.store(), changes, stage.variation());
     }
 
     /**

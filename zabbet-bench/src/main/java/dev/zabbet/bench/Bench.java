@@ -272,12 +272,12 @@ public final class Bench {
                         rows.getLong(1);
                         rows.getLong(2);
                         rows.getInt(3);
-                        rows.getString(4);
+                        rows.getObject(4, LocalDate.class);
                         rows.getInt(5);
                         rows.getString(6);
                         rows.getBigDecimal(7);
-                        rows.getString(8);
-                        rows.getString(9);
+                        rows.getObject(8, LocalDateTime.class);
+                        rows.getObject(9, LocalDateTime.class);
                     }
                 }
             }

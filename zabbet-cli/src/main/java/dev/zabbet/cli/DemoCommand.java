@@ -100,11 +100,11 @@ final class DemoCommand implements Runnable {
         }
 
         @Override
-        public void failed(String report) {
+        public void failed(AssertionError failure) {
             paper.blank();
             paper.line("   " + paper.bad("fails") + "  with this report:");
             paper.blank();
-            report.lines().forEach(line -> paper.line(line.isEmpty() ? "" : "     " + line));
+            paper.report(failure).lines().forEach(line -> paper.line(line.isEmpty() ? "" : "     " + line));
         }
 
         @Override

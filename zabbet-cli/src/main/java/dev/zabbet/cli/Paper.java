@@ -1,5 +1,7 @@
 package dev.zabbet.cli;
 
+import dev.zabbet.expect.ExpectationFailure;
+import dev.zabbet.internal.text.Width;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
 import java.io.PrintWriter;
@@ -17,11 +19,17 @@ final class Paper {
         this.colour = Ansi.AUTO.enabled();
     }
 
-    /** Returns a report without the line about invented values, of which a command that only looks has none. */
-    static String report(AssertionError failure) {
-        return String.valueOf(failure.getMessage())
-                .replaceAll("(?m)^Variation -?\\d+\\.$", "")
-                .stripTrailing();
+    /** Returns a report as it is printed. */
+    String report(AssertionError failure) {
+        return failure instanceof ExpectationFailure own && colour
+                ? own.coloured().stripTrailing()
+                : plain(failure);
+    }
+
+    /** Returns a report without colours. */
+    static String plain(AssertionError failure) {
+        String report = failure instanceof ExpectationFailure own ? own.plain() : String.valueOf(failure.getMessage());
+        return report.stripTrailing();
     }
 
     void line(String text) {
@@ -77,14 +85,14 @@ final class Paper {
         int[] widths = new int[columns];
         for (List<String> line : grid) {
             for (int c = 0; c < columns; c++) {
-                widths[c] = Math.max(widths[c], line.get(c).length());
+                widths[c] = Math.max(widths[c], Width.of(line.get(c)));
             }
         }
         boolean first = true;
         for (List<String> line : grid) {
             StringBuilder text = new StringBuilder();
             for (int c = 0; c < columns; c++) {
-                String pad = " ".repeat(widths[c] - line.get(c).length());
+                String pad = " ".repeat(widths[c] - Width.of(line.get(c)));
                 boolean toRight = c < right.length && right[c];
                 text.append(toRight ? pad + line.get(c) : line.get(c) + pad).append(c < columns - 1 ? "  " : "");
             }

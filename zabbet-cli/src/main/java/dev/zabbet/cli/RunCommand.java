@@ -94,7 +94,9 @@ final class RunCommand implements Callable<Integer> {
             if (rewind) {
                 stage.rewind(before);
                 if (!output.isJson()) {
-                    new Paper(spec.commandLine().getOut()).line("All rows are as they were before.");
+                    Paper paper = new Paper(spec.commandLine().getOut());
+                    paper.blank();
+                    paper.line("All rows are as they were before.");
                 }
             }
             return status;
@@ -114,7 +116,7 @@ final class RunCommand implements Callable<Integer> {
         try {
             Expected.together(checks.toArray(Runnable[]::new));
         } catch (AssertionError e) {
-            String report = Paper.report(e);
+            String report = output.isJson() ? Paper.plain(e) : paper.report(e);
             if (output.isJson()) {
                 Map<String, Object> result = asMap(acted);
                 result.put("holds", false);

@@ -62,7 +62,7 @@ final class VerifyCommand implements Callable<Integer> {
             try {
                 stage.expect(document);
             } catch (AssertionError e) {
-                String report = Paper.report(e);
+                String report = output.isJson() ? Paper.plain(e) : paper.report(e);
                 paper.line(output.isJson() ? OutputOptions.json(Map.of("holds", false, "report", report)) : report);
                 return 1;
             }

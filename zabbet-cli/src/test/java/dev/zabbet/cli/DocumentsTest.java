@@ -104,7 +104,7 @@ class DocumentsTest {
         Commands.Outcome half = watched(url, client(engine, url, folder, cancel.replace("-80", "-40")));
         assertEquals(1, half.status(), half.out() + half.err());
         assertTrue(
-                half.out().startsWith("1 of 1 ledger_entry expected to be added was added with other values.\n"),
+                half.out().startsWith("1 of 1 row of ledger_entry expected to be added was added with other values.\n"),
                 half.out());
         assertTrue(half.out().matches("(?s).*\n    amount +-40(\\.00)? +-80(\\.00)?\n.*"), half.out());
     }

@@ -113,8 +113,10 @@ class ManyRowsTest {
             one.addAll(List.of("--part", part + "/3"));
             running.add(Commands.start(parts, folder.resolve("err" + part), one.toArray(String[]::new)));
         }
+        for (Process part : running) {
+            assertTrue(part.waitFor(60, TimeUnit.SECONDS));
+        }
         for (int i = 0; i < running.size(); i++) {
-            assertTrue(running.get(i).waitFor(60, TimeUnit.SECONDS));
             int part = order.get(i);
             if (running.get(i).exitValue() != 0) { // an H2 file is held by one process, which others do not wait for
                 assertEquals("H2", engine, Files.readString(folder.resolve("err" + part)));

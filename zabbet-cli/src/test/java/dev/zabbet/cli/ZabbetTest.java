@@ -1,5 +1,6 @@
 package dev.zabbet.cli;
 
+import static org.junit.jupiter.api.Assertions.assertArrayEquals;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertFalse;
 import static org.junit.jupiter.api.Assertions.assertTrue;
@@ -7,6 +8,7 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import java.io.File;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.DriverManager;
@@ -121,6 +123,18 @@ class ZabbetTest {
         Outcome wrong = zabbet(Map.of(), "dedicate", "--db", "jdbc:sqlite:" + file, "--may-lose", "other.db");
         assertEquals(2, wrong.status(), wrong.out());
 
+        byte[] before = Files.readAllBytes(file);
+        Outcome tried =
+                zabbet(Map.of(), "dedicate", "--dry-run", "--db", "jdbc:sqlite:" + file, "--may-lose", "huts.db");
+        assertEquals(
+                "Would be dedicated to tests; nothing was written: SQLite database " + file + " on this machine.",
+                tried.out().strip());
+        assertEquals(
+                2,
+                zabbet(Map.of(), "dedicate", "--dry-run", "--db", "jdbc:sqlite:" + file)
+                        .status());
+        assertArrayEquals(before, Files.readAllBytes(file), "a dry run leaves no byte changed");
+
         Outcome done = zabbet(Map.of(), "dedicate", "--db", "jdbc:sqlite:" + file, "--may-lose", "huts.db");
         assertEquals(0, done.status(), done.err());
         assertTrue(done.out().startsWith("Dedicated to tests: SQLite database " + file), done.out());
@@ -180,7 +194,7 @@ class ZabbetTest {
                 ran.out()
                         .matches("(?s)the program's own words\nThe program ended with status 3 and left 1 change\n\n"
                                 + "  stay, 1 changed\n    row  column  before  after\n    2    nights  \\d+ +\\d+\n"
-                                + "All rows are as they were before\\.\n"),
+                                + "\nAll rows are as they were before\\.\n"),
                 ran.out());
 
         assertEquals("""

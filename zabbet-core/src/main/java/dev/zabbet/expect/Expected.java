@@ -7,6 +7,7 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
+import java.util.Optional;
 import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
 
@@ -95,6 +96,21 @@ public final class Expected {
     /** Matches what another column of the same row holds. */
     public static Matcher equalToColumn(String column) {
         return new Matchers.OfColumn(Words.notNull(column, "column", "equalToColumn"));
+    }
+
+    /**
+     * Matches what a column of another row holds when the expectation runs.
+     *
+     * @param table the table that the row is in
+     * @param key its key; of a key of several columns a list in key order, or a row
+     * @param column the column
+     */
+    public static Matcher equalToColumn(String table, Object key, String column) {
+        return new Matchers.OfRow(
+                Words.notNull(table, "table", "equalToColumn"),
+                Words.notNull(key, "key", "equalToColumn"),
+                Words.notNull(column, "column", "equalToColumn"),
+                Optional.empty());
     }
 
     /**

@@ -14,6 +14,7 @@ import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Table;
+import dev.zabbet.store.Store;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -26,13 +27,21 @@ import org.jspecify.annotations.Nullable;
 /** A row as expected: for some columns of a table a value or a matcher. */
 final class ExpectedRow {
     final Table table;
+    private final Map<Column, @Nullable Object> given = new LinkedHashMap<>();
     private final Map<Column, @Nullable Object> wanted = new LinkedHashMap<>();
+    private final boolean strict;
 
     private ExpectedRow(Table table, Row row) {
+        this(table, row, false);
+    }
+
+    private ExpectedRow(Table table, Row row, boolean strict) {
         this.table = table;
+        this.strict = strict;
         for (String name : row.columns()) {
             Column column = table.requireColumn(name);
             Object value = row.get(name);
+            given.put(column, value);
             wanted.put(column, value instanceof Matcher ? value : canonical(table, column, value));
         }
     }
@@ -112,7 +121,7 @@ final class ExpectedRow {
     /** Returns the same row with only some of its columns. */
     ExpectedRow only(Predicate<Column> counts) {
         Map<String, @Nullable Object> kept = new LinkedHashMap<>();
-        wanted.forEach((column, value) -> {
+        given.forEach((column, value) -> {
             if (counts.test(column)) {
                 kept.put(column.name(), value);
             }
@@ -120,7 +129,29 @@ final class ExpectedRow {
         if (kept.isEmpty()) {
             throw new ZabbetException("No column that counts is in the expected row " + describe() + ".");
         }
-        return new ExpectedRow(table, Row.of(kept));
+        return new ExpectedRow(table, Row.of(kept), strict);
+    }
+
+    /** Returns the same row, whose values the columns have to keep just as they are given. */
+    ExpectedRow strictly() {
+        Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        given.forEach((column, value) -> values.put(column.name(), value));
+        return new ExpectedRow(table, Row.of(values), true);
+    }
+
+    /** Returns the same row with values where it names columns of other rows. */
+    ExpectedRow resolved(Store store) {
+        if (given.values().stream().noneMatch(value -> value instanceof Matchers.OfRow)) {
+            return this;
+        }
+        Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        given.forEach((column, value) ->
+                values.put(column.name(), value instanceof Matchers.OfRow other ? other.resolved(store) : value));
+        return new ExpectedRow(table, Row.of(values), strict);
+    }
+
+    boolean isStrict() {
+        return strict;
     }
 
     boolean hasMatchers() {
@@ -158,11 +189,13 @@ final class ExpectedRow {
         return true;
     }
 
-    private static boolean matches(Column column, @Nullable Object wanted, Row row) {
+    private boolean matches(Column column, @Nullable Object wanted, Row row) {
         Object stored = row.get(column.name());
-        return wanted instanceof Matcher matcher
-                ? matcher.matches(column.type(), stored, row)
-                : Same.asStored(column.type(), wanted, stored);
+        if (wanted instanceof Matcher matcher) {
+            return matcher.matches(column.type(), stored, row);
+        }
+        return Same.asStored(column.type(), wanted, stored)
+                && (!strict || Kept.of(column, given.get(column), stored).isEmpty());
     }
 
     /** Tells whether the expectation gives the key, so that only the row with this key can be meant. */
@@ -183,14 +216,32 @@ final class ExpectedRow {
     /** Returns what a difference in a column looks like, if it looks like one that has often been met. */
     Optional<String> knownDifference(Column column, Row stored) {
         boolean key = table.keyColumns().contains(column.name());
+        if (wanted.get(column) instanceof Matcher) {
+            return Optional.empty();
+        }
+        Optional<String> kept =
+                strict ? Kept.of(column, given.get(column), stored.get(column.name())) : Optional.empty();
+        return kept.isPresent() ? kept : KnownDifference.of(column, key, wanted.get(column), stored.get(column.name()));
+    }
+
+    /** Returns what a report shows of a column that differs. */
+    Excerpt excerpt(Column column, Row stored) {
+        return Excerpt.of(
+                column.type().kind(),
+                Shown.of(column, stored.get(column.name())),
+                Shown.of(column, wanted.get(column)));
+    }
+
+    /** Returns what the column made of the value on the way, though it counts as the same. */
+    Optional<String> kept(Column column, Row stored) {
         return wanted.get(column) instanceof Matcher
                 ? Optional.empty()
-                : KnownDifference.of(column, key, wanted.get(column), stored.get(column.name()));
+                : Kept.of(column, given.get(column), stored.get(column.name()));
     }
 
     String wanted(Column column) {
         Object value = wanted.get(column);
-        return value instanceof Matcher matcher ? matcher.describe() : Text.cell(value);
+        return value instanceof Matcher matcher ? matcher.describe() : Text.brief(Shown.of(column, value));
     }
 
     List<Column> columns() {

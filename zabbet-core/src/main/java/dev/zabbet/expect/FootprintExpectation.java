@@ -11,6 +11,7 @@ import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
+import dev.zabbet.store.Store;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -26,21 +27,25 @@ import org.jspecify.annotations.Nullable;
  * <p>Not thread-safe; begin another expectation for another look.
  */
 public final class FootprintExpectation {
+    private final Store store;
     private final Schema schema;
+    private final boolean strict;
     private final List<Change> all;
     private final List<Change> open;
     private final long variation;
 
-    private FootprintExpectation(Schema schema, List<Change> changes, long variation) {
-        this.schema = schema;
+    private FootprintExpectation(Store store, List<Change> changes, long variation, boolean strict) {
+        this.store = store;
+        this.schema = store.schema();
+        this.strict = strict;
         this.all = changes;
         this.open = new ArrayList<>(changes);
         this.variation = variation;
     }
 
     /** Begins an expectation on changes; {@code Footprint.expect} is the usual way. */
-    public static FootprintExpectation on(Schema schema, List<Change> changes, long variation) {
-        return new FootprintExpectation(schema, List.copyOf(changes), variation);
+    public static FootprintExpectation on(Store store, List<Change> changes, long variation) {
+        return new FootprintExpectation(store, List.copyOf(changes), variation, false);
     }
 
     /**
@@ -170,7 +175,15 @@ public final class FootprintExpectation {
      * @throws dev.zabbet.error.UnknownNameException if there is no such table or column
      */
     public FootprintExpectation ignoring(String... names) {
-        return new FootprintExpectation(schema, new Ignored(schema, names).rest(all), variation);
+        return new FootprintExpectation(store, new Ignored(schema, names).rest(all), variation, strict);
+    }
+
+    /**
+     * Takes a value for the same only if its column keeps it just as it is given, as {@link TableExpectation#strictly}
+     * does. Say it before anything else.
+     */
+    public FootprintExpectation strictly() {
+        return new FootprintExpectation(store, all, variation, true);
     }
 
     /** Expects that one row was changed and now holds these values, whichever it is. */
@@ -232,7 +245,7 @@ public final class FootprintExpectation {
     }
 
     private <C extends Change> void rows(Table table, Class<C> kind, String verb, Object... rows) {
-        List<ExpectedRow> expected = ExpectedRow.of(table, rows);
+        List<ExpectedRow> expected = read(table, rows);
         if (expected.isEmpty()) {
             throw new ZabbetException("No row was given: " + verb + "(\"" + table.name()
                     + "\", …) needs at least one. For none, say unchanged(\"" + table.name() + "\").");
@@ -244,12 +257,13 @@ public final class FootprintExpectation {
             int off = pairing.different.size() + pairing.unpaired.size();
             String headline = found.isEmpty()
                     ? "No " + table.name() + " was " + verb + "; " + expected.size() + " expected."
-                    : off + " of " + Words.count(expected.size(), table.name()) + " expected to be " + verb
+                    : off + " of " + Words.count(expected.size(), "row") + " of " + table.name()
+                            + " expected to be " + verb
                             + (off == 1 ? " was " : " were ")
                             + (pairing.unpaired.isEmpty() ? verb + " with other values." : "not.");
             Report report = new Report(headline);
             report.different(pairing.different, verb);
-            report.nowhere(pairing.unpaired, "expected to be " + verb);
+            report.nowhere(pairing.unpaired, "expected to be " + verb, found);
             throw fail(report);
         }
         for (Row row : pairing.exact()) {
@@ -292,8 +306,14 @@ public final class FootprintExpectation {
         return report.failure(variation);
     }
 
-    private static ExpectedRow single(Table table, Object row) {
-        List<ExpectedRow> rows = ExpectedRow.of(table, row);
+    private List<ExpectedRow> read(Table table, Object... rows) {
+        return ExpectedRow.of(table, rows).stream()
+                .map(row -> (strict ? row.strictly() : row).resolved(store))
+                .toList();
+    }
+
+    private ExpectedRow single(Table table, Object row) {
+        List<ExpectedRow> rows = read(table, row);
         if (rows.size() != 1) {
             throw new ZabbetException(
                     "changed(\"" + table.name() + "\", …) needs one row, and got " + rows.size() + ".");

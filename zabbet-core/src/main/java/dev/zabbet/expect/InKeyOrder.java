@@ -8,6 +8,7 @@ import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Table;
+import dev.zabbet.store.Store;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.EnumSet;
@@ -29,10 +30,13 @@ final class InKeyOrder {
 
     private static final int KEPT = 10;
 
+    private final Store store;
+    private final boolean strict;
     private final Table table;
     private final Iterator<?> expected;
     private final Predicate<Column> counts;
     private final int[] key;
+    private final @Nullable Object[][] keys; // of the row at hand and of the one before, in turn
     private @Nullable Object given; // the expected row at hand
     private @Nullable Object @Nullable [] nextKey;
     private @Nullable List<String> names; // of the columns of the expected row at hand, which those below belong to
@@ -55,11 +59,14 @@ final class InKeyOrder {
      * @param expected rows in key order, each with its key
      * @param counts which columns count
      */
-    InKeyOrder(Table table, Iterator<?> expected, Predicate<Column> counts) {
+    InKeyOrder(Store store, Table table, Iterator<?> expected, Predicate<Column> counts, boolean strict) {
+        this.store = store;
+        this.strict = strict;
         this.table = table;
         this.expected = expected;
         this.counts = counts;
         this.key = table.keyColumns().stream().mapToInt(table::requirePosition).toArray();
+        this.keys = new @Nullable Object[2][key.length];
         for (String name : table.keyColumns()) {
             Column column = table.requireColumn(name);
             if (!ORDERED.contains(column.type().kind())) {
@@ -111,10 +118,11 @@ final class InKeyOrder {
         for (int i = 0; i < columns.length; i++) {
             if (counted[i]) {
                 Object found = row.at(positions[i]);
-                boolean same = wanted[i] instanceof Matcher matcher
+                Object expectedValue = wanted[i];
+                boolean same = expectedValue instanceof Matcher matcher
                         ? matcher.matches(columns[i].type(), found, row)
-                        : Objects.equals(wanted[i], found) || Same.asStored(columns[i].type(), wanted[i], found);
-                if (!same) {
+                        : Objects.equals(expectedValue, found) || isAsStored(columns[i], expectedValue, found);
+                if (!same || strict && !(wanted[i] instanceof Matcher) && isKeptOtherwise(i, found)) {
                     return false;
                 }
             }
@@ -122,11 +130,22 @@ final class InKeyOrder {
         return true;
     }
 
+    /** Most values are given in the form that they are read in; only others are brought into it. */
+    private boolean isAsStored(Column column, @Nullable Object given, @Nullable Object found) {
+        return Same.asStored(column.type(), ExpectedRow.canonical(table, column, given), found);
+    }
+
+    private boolean isKeptOtherwise(int at, @Nullable Object found) {
+        Object value = given instanceof Row row ? row.at(at) : wanted[at];
+        return Kept.of(columns[at], value, found).isPresent();
+    }
+
     /** Returns the expected row at hand as reports take it. */
     private ExpectedRow atHand() {
-        return ExpectedRow.of(table, Objects.requireNonNull(given))
+        ExpectedRow row = ExpectedRow.of(table, Objects.requireNonNull(given))
                 .get(0)
                 .only(column -> counts.test(column) || table.keyColumns().contains(column.name()));
+        return (strict ? row.strictly() : row).resolved(store);
     }
 
     /** Ends it: what is expected still was not stored. */
@@ -160,16 +179,17 @@ final class InKeyOrder {
         }
         for (int i = 0; i < columns.length; i++) {
             Object value = row.at(i);
-            wanted[i] = value instanceof Matcher ? value : ExpectedRow.canonical(table, columns[i], value);
+            wanted[i] = value instanceof Matchers.OfRow other ? other.resolved(store) : value;
         }
-        @Nullable Object[] found = new @Nullable Object[key.length];
+        @Nullable Object[] found = nextKey == keys[0] ? keys[1] : keys[0];
         for (int i = 0; i < key.length; i++) {
-            found[i] = keyAt[i] < 0 ? null : wanted[keyAt[i]];
-            if (found[i] == null || found[i] instanceof Matcher) {
+            Object part = keyAt[i] < 0 ? null : wanted[keyAt[i]];
+            if (part == null || part instanceof Matcher) {
                 throw new ZabbetException("Row " + taken + " of those expected in " + table.name()
                         + " does not give its key (" + String.join(", ", table.keyColumns())
                         + "), by which they are compared in order.");
             }
+            found[i] = ExpectedRow.canonical(table, columns[keyAt[i]], part);
         }
         @Nullable Object[] before = nextKey;
         if (before != null && compare(before, found) >= 0) {

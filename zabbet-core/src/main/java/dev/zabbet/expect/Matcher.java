@@ -15,6 +15,7 @@ public sealed interface Matcher
                 Matchers.Compared,
                 Matchers.Like,
                 Matchers.OfColumn,
+                Matchers.OfRow,
                 Matchers.JsonPart,
                 Matchers.Own {
 

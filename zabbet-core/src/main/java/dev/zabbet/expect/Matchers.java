@@ -11,7 +11,9 @@ import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.DataType;
 import dev.zabbet.schema.Kind;
+import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
+import dev.zabbet.store.Store;
 import java.math.BigDecimal;
 import java.time.Duration;
 import java.time.Instant;
@@ -19,6 +21,8 @@ import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.LocalTime;
 import java.util.List;
+import java.util.Map;
+import java.util.Optional;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
@@ -173,6 +177,43 @@ final class Matchers {
         @Override
         public String describe() {
             return "equal to " + column;
+        }
+    }
+
+    /** What a column of another row holds; that is looked up when the expectation runs. */
+    record OfRow(String table, Object key, String column, Optional<Held> held) implements Matcher {
+        /** The value found. */
+        record Held(@Nullable Object value) {}
+
+        OfRow resolved(Store store) {
+            Table of = store.schema().require(table);
+            String name = of.requireColumn(column).name();
+            Condition condition = Condition.ALL;
+            Object parts = key instanceof String text && of.keyColumns().size() > 1 ? List.of(text.split("/")) : key;
+            for (Map.Entry<String, Object> part :
+                    FootprintExpectation.key(of, parts).entrySet()) {
+                condition = condition.and(new Condition.Equal(part.getKey(), part.getValue()));
+            }
+            List<Row> rows = store.rows(of, condition);
+            if (rows.isEmpty()) {
+                throw new Report("No row of " + of.name() + " has the key " + Text.cell(key) + ", whose " + name
+                                + " was expected.")
+                        .failure(null);
+            }
+            return new OfRow(
+                    table, key, column, Optional.of(new Held(rows.get(0).get(name))));
+        }
+
+        @Override
+        public boolean matches(DataType type, @Nullable Object stored) {
+            Held found = held.orElseThrow(() -> new ZabbetException(describe() + " cannot be used here."));
+            return Same.asStored(type, canonical(type, found.value(), describe()), stored);
+        }
+
+        @Override
+        public String describe() {
+            return "equal to " + column + " of " + table + " " + Text.cell(key)
+                    + held.map(h -> ", " + Text.brief(h.value())).orElse("");
         }
     }
 

@@ -91,7 +91,7 @@ final class Pairing {
     /** Without matchers, rows that are just as expected are found by what they hold. */
     private void pairAlike() {
         if (expected.isEmpty()
-                || expected.stream().anyMatch(ExpectedRow::hasMatchers)
+                || expected.stream().anyMatch(row -> row.hasMatchers() || row.isStrict())
                 || expected.stream()
                         .anyMatch(row -> !row.columns().equals(expected.get(0).columns()))) {
             return;

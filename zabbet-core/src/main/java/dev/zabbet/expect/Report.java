@@ -7,22 +7,24 @@ import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
-import org.opentest4j.AssertionFailedError;
 
 /** Writes the text of a failed expectation. */
 final class Report {
     private static final int MOST_ROWS = 10;
-    private static final int MOST_CELL = 40;
 
-    private final StringBuilder text = new StringBuilder();
+    private static final int MOST_LOOKED_AT = 2_000;
+
+    private final Sheet sheet = new Sheet();
     private final List<String> wanted = new ArrayList<>();
     private final List<String> found = new ArrayList<>();
 
     Report(String headline) {
-        text.append(headline).append('\n');
+        sheet.sentence(Ink.HEADLINE, headline);
     }
 
     /** Names a row by its key: {@code stay 7}, {@code room 1/2}; by all that it holds where there is no key. */
@@ -38,89 +40,136 @@ final class Report {
     void different(List<Pairing.Pair> pairs, String foundTitle) {
         for (Pairing.Pair pair : first(pairs)) {
             List<String[]> lines = new ArrayList<>();
+            List<String> remarks = new ArrayList<>();
             lines.add(new String[] {name(pair.expected().table, pair.stored()), foundTitle, "expected"});
             for (Column column : pair.differences()) {
-                String stored = Text.cell(pair.stored().get(column.name()));
-                String expected = pair.expected().wanted(column);
-                lines.add(new String[] {"  " + column.name(), stored, expected});
-                wanted.add(column.name() + " = " + expected);
-                found.add(column.name() + " = " + stored);
+                Excerpt excerpt = pair.expected().excerpt(column, pair.stored());
+                lines.add(new String[] {"  " + column.name(), excerpt.found(), excerpt.expected()});
+                compare(column.name() + " = " + excerpt.expected(), column.name() + " = " + excerpt.found());
+                excerpt.place().ifPresent(place -> remarks.add(column.name() + ": " + place));
             }
-            grid(lines);
-            looksLike(pair.expected(), pair.differences(), pair.stored());
+            sheet.grid(lines, List.of(Ink.PLAIN, Ink.FOUND, Ink.EXPECTED));
+            remark(remarks, pair.expected(), pair.differences(), pair.stored());
         }
         more(pairs.size());
+        summary(pairs);
+    }
+
+    /** Of many rows that differ, in which columns they do. */
+    private void summary(List<Pairing.Pair> pairs) {
+        if (pairs.size() <= MOST_ROWS) {
+            return;
+        }
+        Map<String, Integer> rows = new LinkedHashMap<>();
+        pairs.forEach(pair -> pair.differences().forEach(column -> rows.merge(column.name(), 1, Integer::sum)));
+        sheet.line(
+                "    ",
+                Ink.FAINT,
+                "In all they differ in "
+                        + Words.and(rows.entrySet().stream()
+                                .map(e -> e.getKey() + " (" + Words.count(e.getValue(), "row") + ")")
+                                .toList())
+                        + ".");
     }
 
     /** Adds a changed row that is not as expected, with what it was before. */
     void changedDifferently(Change.Changed change, ExpectedRow expected, List<Column> differences) {
         List<String[]> lines = new ArrayList<>();
+        List<String> remarks = new ArrayList<>();
         lines.add(new String[] {name(change.table(), change.after()), "before", "after", "expected"});
         for (Column column : differences) {
-            String after = Text.cell(change.after().get(column.name()));
+            Excerpt excerpt = expected.excerpt(column, change.after());
             lines.add(new String[] {
-                "  " + column.name(), Text.cell(change.before().get(column.name())), after, expected.wanted(column)
+                "  " + column.name(),
+                Text.brief(Shown.of(column, change.before().get(column.name()))),
+                excerpt.found(),
+                excerpt.expected()
             });
-            wanted.add(column.name() + " = " + expected.wanted(column));
-            found.add(column.name() + " = " + after);
+            compare(column.name() + " = " + excerpt.expected(), column.name() + " = " + excerpt.found());
+            excerpt.place().ifPresent(place -> remarks.add(column.name() + ": " + place));
         }
-        grid(lines);
-        looksLike(expected, differences, change.after());
+        sheet.grid(lines, List.of(Ink.PLAIN, Ink.PLAIN, Ink.FOUND, Ink.EXPECTED));
+        remark(remarks, expected, differences, change.after());
     }
 
-    /** Says below a row what its differences look like, where that is known. */
-    private void looksLike(ExpectedRow expected, List<Column> differences, Row stored) {
-        differences.forEach(column -> expected.knownDifference(column, stored)
-                .ifPresent(known -> text.append("    (").append(known).append(")\n")));
+    /** Says below a row where long values differ, what differences look like, and what the database made of others. */
+    private void remark(List<String> remarks, ExpectedRow expected, List<Column> differences, Row stored) {
+        differences.forEach(column -> expected.knownDifference(column, stored).ifPresent(remarks::add));
+        expected.columns().stream()
+                .filter(column -> !differences.contains(column))
+                .forEach(column -> expected.kept(column, stored).ifPresent(remarks::add));
+        remarks.forEach(remark -> sheet.line("    ", Ink.FAINT, "(" + remark + ")"));
     }
 
-    /** Adds expected rows for which nothing similar is there. */
-    void nowhere(List<ExpectedRow> rows, String title) {
+    /**
+     * Adds expected rows that have no stored row beside them, each with the stored row that comes nearest.
+     *
+     * @param stored the rows looked at
+     */
+    void nowhere(List<ExpectedRow> rows, String title, List<Row> stored) {
         if (!rows.isEmpty()) {
-            text.append("\n  ").append(title).append('\n');
+            sheet.end();
+            sheet.line("  ", Ink.FAINT, title);
         }
         for (ExpectedRow row : first(rows)) {
-            text.append("    ")
-                    .append(row.table.name())
-                    .append(" with ")
-                    .append(row.describe())
-                    .append('\n');
-            wanted.add(row.describe());
-            found.add("(none)");
+            sheet.named("    ", row.table.name(), " with " + row.describe());
+            compare(row.describe(), "(none)");
+            nearest(row, stored);
         }
         more(rows.size());
+    }
+
+    private void nearest(ExpectedRow expected, List<Row> stored) {
+        Row nearest = null;
+        List<Column> fewest = expected.columns();
+        for (Row row : stored.subList(0, Math.min(stored.size(), MOST_LOOKED_AT))) {
+            List<Column> differences = expected.differences(row);
+            if (differences.size() < fewest.size()) {
+                nearest = row;
+                fewest = differences;
+            }
+        }
+        if (nearest != null) {
+            Row row = nearest;
+            String other = fewest.stream()
+                    .map(c -> c.name() + " is " + Text.brief(Shown.of(c, row.get(c.name()))))
+                    .collect(Collectors.joining(" and "));
+            sheet.line(
+                    "      ",
+                    Ink.FAINT,
+                    "nearest: " + name(expected.table, row)
+                            + (other.isEmpty() ? ", beside which another expected row stands" : ", but " + other));
+        }
     }
 
     /** Adds rows that are there and should not be. */
     void rows(Table table, List<Row> rows, List<String> columns, String title) {
         if (!rows.isEmpty()) {
-            text.append("\n  ").append(title).append('\n');
+            sheet.end();
+            sheet.line("  ", Ink.FAINT, title);
         }
         for (Row row : first(rows)) {
             String shown =
-                    columns.stream().map(c -> c + "=" + Text.cell(row.get(c))).collect(Collectors.joining(", "));
-            text.append("    ")
-                    .append(name(table, row))
-                    .append(": ")
-                    .append(shown)
-                    .append('\n');
-            wanted.add("(none)");
-            found.add(shown);
+                    columns.stream().map(c -> c + "=" + brief(table, row, c)).collect(Collectors.joining(", "));
+            sheet.named("    ", name(table, row), ": " + shown);
+            compare("(none)", shown);
         }
         more(rows.size());
     }
 
     /** Adds a list of what an act left. */
     void changes(String title, List<Change> changes) {
-        text.append("\n  ").append(title).append('\n');
+        sheet.end();
+        sheet.line("  ", Ink.FAINT, title);
         for (Change change : first(changes)) {
-            text.append("    ").append(describe(change)).append('\n');
+            sheet.named("    ", name(change), what(change));
         }
         more(changes.size());
     }
 
     void note(String line) {
-        text.append('\n').append(line).append('\n');
+        sheet.end();
+        sheet.sentence(Ink.FAINT, line);
     }
 
     void compare(String expected, String actual) {
@@ -129,31 +178,41 @@ final class Report {
     }
 
     static String describe(Change change) {
+        return name(change) + what(change);
+    }
+
+    /** What a row without a key holds is told once. */
+    private static String name(Change change) {
+        boolean told = change.table().keyColumns().isEmpty() && !(change instanceof Change.Changed);
+        return told ? change.table().name() : name(change.table(), change.row());
+    }
+
+    private static String what(Change change) {
         if (change instanceof Change.Changed changed) {
-            return name(change.table(), changed.after()) + " changed: "
+            return " changed: "
                     + changed.columns().stream()
-                            .map(c -> c + " " + Text.cell(changed.before().get(c)) + " → "
-                                    + Text.cell(changed.after().get(c)))
+                            .map(c -> c + " " + brief(change.table(), changed.before(), c) + " → "
+                                    + brief(change.table(), changed.after(), c))
                             .collect(Collectors.joining(", "));
         }
-        String verb = change instanceof Change.Added ? " added: " : " removed: ";
-        return name(change.table(), change.row()) + verb + contents(change.table(), change.row());
+        return (change instanceof Change.Added ? " added: " : " removed: ") + contents(change.table(), change.row());
+    }
+
+    private static String brief(Table table, Row row, String column) {
+        return Text.brief(Shown.of(table.requireColumn(column), row.get(column)));
     }
 
     private static String contents(Table table, Row row) {
         return table.columns().stream()
                 .map(Column::name)
                 .filter(c -> !table.keyColumns().contains(c) && row.get(c) != null)
-                .map(c -> c + "=" + Text.cell(row.get(c)))
+                .map(c -> c + "=" + brief(table, row, c))
                 .collect(Collectors.joining(", "));
     }
 
-    AssertionFailedError failure(@Nullable Long variation) {
-        if (variation != null) {
-            text.append("\nVariation ").append(variation).append('.');
-        }
-        return new AssertionFailedError(
-                text.toString().stripTrailing() + "\n", String.join("\n", wanted), String.join("\n", found));
+    ExpectationFailure failure(@Nullable Long variation) {
+        return new ExpectationFailure(
+                sheet, new ExpectationFailure.Sides(String.join("\n", wanted), String.join("\n", found)), variation);
     }
 
     private static <E> List<E> first(List<E> all) {
@@ -167,30 +226,7 @@ final class Report {
     /** Says how many there are beyond those shown. */
     void more(long all, int shown) {
         if (all > shown) {
-            text.append("    … and ")
-                    .append(Words.count(all - shown, "more row"))
-                    .append('\n');
-        }
-    }
-
-    private void grid(List<String[]> lines) {
-        text.append('\n');
-        int columns = lines.get(0).length;
-        int[] widths = new int[columns];
-        for (String[] line : lines) {
-            for (int c = 0; c < columns; c++) {
-                widths[c] = Math.max(widths[c], Math.min(MOST_CELL, line[c].length()));
-            }
-        }
-        for (String[] line : lines) {
-            StringBuilder row = new StringBuilder("  ");
-            for (int c = 0; c < columns; c++) {
-                row.append(line[c]);
-                if (c < columns - 1) {
-                    row.append(" ".repeat(Math.max(0, widths[c] - line[c].length()) + 3));
-                }
-            }
-            text.append(row.toString().stripTrailing()).append('\n');
+            sheet.line("    ", Ink.FAINT, "… and " + Words.count(all - shown, "more row"));
         }
     }
 }

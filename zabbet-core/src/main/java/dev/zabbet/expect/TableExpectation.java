@@ -5,7 +5,6 @@ import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.value.Ordering;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
-import dev.zabbet.row.Rows;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Store;
@@ -15,6 +14,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -40,6 +40,7 @@ public final class TableExpectation {
     private final Set<String> selected;
     private final List<String> order;
     private final int window;
+    private final boolean strict;
 
     private TableExpectation(
             Store store,
@@ -49,7 +50,8 @@ public final class TableExpectation {
             String whereText,
             Set<String> selected,
             List<String> order,
-            int window) {
+            int window,
+            boolean strict) {
         this.store = store;
         this.table = table;
         this.variation = variation;
@@ -58,12 +60,13 @@ public final class TableExpectation {
         this.selected = selected;
         this.order = order;
         this.window = window;
+        this.strict = strict;
     }
 
     /** Begins an expectation on all rows of a table; {@code Stage.expect} is the usual way. */
     public static TableExpectation on(Store store, String table, long variation) {
         return new TableExpectation(
-                store, store.schema().require(table), variation, Condition.ALL, "", Set.of(), List.of(), 0);
+                store, store.schema().require(table), variation, Condition.ALL, "", Set.of(), List.of(), 0, false);
     }
 
     /**
@@ -91,7 +94,16 @@ public final class TableExpectation {
     }
 
     private TableExpectation looking(Condition at, String text) {
-        return new TableExpectation(store, table, variation, at, text, selected, order, window);
+        return new TableExpectation(store, table, variation, at, text, selected, order, window, strict);
+    }
+
+    /**
+     * Takes a value for the same only if its column keeps it just as it is given. Otherwise a time that is finer than the
+     * column's precision equals what the database keeps of it, and a text that is shorter than its column's fixed width
+     * what is filled up with blanks; a report says so.
+     */
+    public TableExpectation strictly() {
+        return new TableExpectation(store, table, variation, where, whereText, selected, order, window, true);
     }
 
     /**
@@ -104,7 +116,7 @@ public final class TableExpectation {
         for (String column : columns) {
             names.add(table.requireColumn(column).name());
         }
-        return new TableExpectation(store, table, variation, where, whereText, names, order, window);
+        return new TableExpectation(store, table, variation, where, whereText, names, order, window, strict);
     }
 
     /** Counts all columns of expected rows but these. */
@@ -128,7 +140,8 @@ public final class TableExpectation {
             names.add((down ? "-" : "")
                     + table.requireColumn(down ? column.substring(1) : column).name());
         }
-        return new TableExpectation(store, table, variation, where, whereText, selected, List.copyOf(names), window);
+        return new TableExpectation(
+                store, table, variation, where, whereText, selected, List.copyOf(names), window, strict);
     }
 
     /**
@@ -143,7 +156,7 @@ public final class TableExpectation {
                     + " needs an order: rows of a table have none of their own, so that it could be others next time. Say"
                     + " orderedBy(…) first.");
         }
-        return new TableExpectation(store, table, variation, where, whereText, selected, order, rows);
+        return new TableExpectation(store, table, variation, where, whereText, selected, order, rows, strict);
     }
 
     /**
@@ -221,7 +234,11 @@ public final class TableExpectation {
      * @throws AssertionError if there is none, or there are others
      */
     public Row one() {
-        return new Rows("rows of " + place(), stored()).one();
+        List<Row> stored = stored();
+        if (stored.size() != 1) {
+            count(1);
+        }
+        return stored.get(0);
     }
 
     /**
@@ -238,7 +255,8 @@ public final class TableExpectation {
         }
         List<Row> found = store.rows(table, condition);
         if (found.isEmpty()) {
-            Report report = new Report("No row of " + place() + " has the key " + keyed + ".");
+            Report report = new Report("No row of " + place() + " has the key "
+                    + keyed.values().stream().map(Text::cell).collect(Collectors.joining("/")) + ".");
             report.rows(table, store.rows(table, where), shortColumns(), "stored");
             throw report.failure(variation);
         }
@@ -328,7 +346,11 @@ public final class TableExpectation {
     public TableExpectation holdsOnlyInKeyOrder(Stream<?> rows) {
         try (rows) {
             InKeyOrder compared = new InKeyOrder(
-                    table, rows.iterator(), column -> selected.isEmpty() || selected.contains(column.name()));
+                    store,
+                    table,
+                    rows.iterator(),
+                    column -> selected.isEmpty() || selected.contains(column.name()),
+                    strict);
             store.readLong(table, where, compared::stored);
             compared.end();
             if (compared.isExact()) {
@@ -341,7 +363,7 @@ public final class TableExpectation {
             Report report = new Report(place() + ": " + Words.and(faults) + ".");
             report.different(compared.different, "stored");
             report.more(compared.differentRows, compared.different.size());
-            report.nowhere(compared.missing, "no row with this key is stored");
+            report.nowhere(compared.missing, "no row with this key is stored", List.of());
             report.more(compared.missingRows, compared.missing.size());
             report.rows(table, compared.beyond, columns(List.of()), "stored beyond those expected");
             report.more(compared.beyondRows, compared.beyond.size());
@@ -372,7 +394,7 @@ public final class TableExpectation {
         }
         Report report = new Report(headline(expected, stored, pairing, only));
         report.different(pairing.different, "stored");
-        report.nowhere(pairing.unpaired, "no row like this is stored");
+        report.nowhere(pairing.unpaired, "no row like this is stored", stored);
         if (only) {
             report.rows(table, pairing.left, columns(expected), "stored beyond those expected");
         }
@@ -411,6 +433,9 @@ public final class TableExpectation {
                     .map(row -> row.only(column -> selected.contains(column.name())))
                     .toList();
         }
+        expected = expected.stream()
+                .map(row -> (strict ? row.strictly() : row).resolved(store))
+                .toList();
         if (expected.isEmpty()) {
             throw new ZabbetException(
                     "No row was given to expect in " + table.name() + ". To expect that there is none, say empty().");
@@ -425,11 +450,15 @@ public final class TableExpectation {
         return columns.isEmpty() ? shortColumns() : List.copyOf(columns);
     }
 
+    /** The columns by which rows are looked for, and the first few that are not the key. */
     private List<String> shortColumns() {
-        return table.columnNames().stream()
+        Set<String> columns = new LinkedHashSet<>(where.columns());
+        columns.removeAll(table.keyColumns());
+        table.columnNames().stream()
                 .filter(c -> !table.keyColumns().contains(c))
                 .limit(4)
-                .toList();
+                .forEach(columns::add);
+        return List.copyOf(columns);
     }
 
     private List<Row> stored() {

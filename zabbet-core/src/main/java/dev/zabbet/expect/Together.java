@@ -3,7 +3,7 @@ package dev.zabbet.expect;
 import dev.zabbet.internal.text.Words;
 import java.util.ArrayList;
 import java.util.List;
-import org.opentest4j.AssertionFailedError;
+import java.util.Objects;
 
 /** Runs expectations that are reported together. */
 final class Together {
@@ -24,12 +24,20 @@ final class Together {
         if (failures.size() == 1) {
             throw failures.get(0);
         }
-        StringBuilder all = new StringBuilder(
-                failures.size() + " of " + Words.count(expectations.length, "expectation") + " do not hold.");
+        Sheet all = new Sheet();
+        String of = failures.size() + " of " + Words.count(expectations.length, "expectation") + " do not hold.";
+        all.sentence(Ink.HEADLINE, of);
         for (int i = 0; i < failures.size(); i++) {
-            all.append("\n\n").append(i + 1).append(") ").append(failures.get(i).getMessage());
+            all.end();
+            all.add(Ink.FAINT, (i + 1) + ") ").add(failures.get(i));
         }
-        AssertionFailedError together = new AssertionFailedError(all.toString());
+        Long variation = failures.stream()
+                .filter(ExpectationFailure.class::isInstance)
+                .map(failure -> ((ExpectationFailure) failure).variation())
+                .filter(Objects::nonNull)
+                .findFirst()
+                .orElse(null);
+        ExpectationFailure together = new ExpectationFailure(all, variation);
         failures.forEach(together::addSuppressed);
         throw together;
     }

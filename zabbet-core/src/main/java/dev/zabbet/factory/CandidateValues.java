@@ -6,6 +6,7 @@ import dev.zabbet.internal.check.Sampler;
 import dev.zabbet.internal.check.Suggestion;
 import dev.zabbet.internal.value.Canon;
 import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.Json;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.DataType;
 import dev.zabbet.schema.Kind;
@@ -67,6 +68,8 @@ final class CandidateValues implements Puzzle.Candidates {
             ordinary(row, found);
         } else if (isText()) {
             differentTexts(row, different, found);
+        } else {
+            differentDays(different, found);
         }
         if (column.nullable()) {
             found.add(null);
@@ -113,6 +116,23 @@ final class CandidateValues implements Puzzle.Candidates {
         found.add(String.valueOf(different + 1));
         found.add("someone" + (different + 1) + "@example.org");
         found.add("https://example.org/" + (different + 1));
+    }
+
+    /** A day each, at its beginning, should a check allow round moments only; and a week each, should it name the day. */
+    private void differentDays(long different, Set<@Nullable Object> found) {
+        LocalDate monday = LocalDate.of(2001, 1, 1);
+        for (long days : new long[] {different, different * 7}) {
+            if (days > 700_000) {
+                continue; // more than there are days in the calendars of all databases
+            }
+            LocalDate day = monday.minusDays(days);
+            switch (column.type().kind()) {
+                case DATE -> found.add(day);
+                case TIMESTAMP -> found.add(day.atStartOfDay());
+                case INSTANT -> found.add(day.atStartOfDay().toInstant(java.time.ZoneOffset.UTC));
+                default -> {}
+            }
+        }
     }
 
     private void ofLength(int length, int row, long different, Set<@Nullable Object> found) {
@@ -225,9 +245,16 @@ final class CandidateValues implements Puzzle.Candidates {
             case DATE -> {
                 found.add(LocalDate.of(2001, 2, 3));
                 found.add(LocalDate.of(2020, 1, 1));
+                found.add(LocalDate.of(2001, 1, 1)); // a Monday
             }
-            case TIMESTAMP -> found.add(LocalDateTime.of(2001, 2, 3, 4, 5));
-            case INSTANT -> found.add(Instant.parse("2001-02-03T04:05:00Z"));
+            case TIMESTAMP -> {
+                found.add(LocalDateTime.of(2001, 2, 3, 4, 5));
+                found.add(LocalDateTime.of(2001, 1, 1, 0, 0));
+            }
+            case INSTANT -> {
+                found.add(Instant.parse("2001-02-03T04:05:00Z"));
+                found.add(Instant.parse("2001-01-01T00:00:00Z"));
+            }
             case TIME -> {
                 found.add(LocalTime.of(0, 0));
                 found.add(LocalTime.of(12, 0));
@@ -266,6 +293,11 @@ final class CandidateValues implements Puzzle.Candidates {
             return false;
         }
         if (most != DataType.UNLIMITED && value instanceof byte[] bytes && bytes.length > most) {
+            return false;
+        }
+        if (column.type().kind() == Kind.JSON
+                && value instanceof String text
+                && Json.read(text).isEmpty()) {
             return false;
         }
         return canonical(value) != null;

@@ -26,6 +26,7 @@ final class MakerChoice {
     private final Column column;
     private final DataType type;
     private final Allowed allowed;
+    private final KeyedPart keyed;
     private final String name;
 
     MakerChoice(Table table, Column column) {
@@ -33,6 +34,7 @@ final class MakerChoice {
         this.column = column;
         this.type = column.type();
         this.allowed = Allowed.of(table, column);
+        this.keyed = KeyedPart.of(table, column);
         this.name = column.name().toLowerCase(Locale.ROOT);
     }
 
@@ -55,9 +57,13 @@ final class MakerChoice {
             case TIME ->
                 new Maker((v, n) -> LocalTime.ofSecondOfDay(n >= 0 ? n : v.between(0, 95) * 900), 24 * 60 * 60);
             case TIMESTAMP ->
-                endless((v, n) ->
-                        v.now().atOffset(ZoneOffset.UTC).toLocalDateTime().minusSeconds(secondsAgo(v, n)));
-            case INSTANT -> endless((v, n) -> v.now().minusSeconds(secondsAgo(v, n)));
+                new Maker(
+                        (v, n) -> v.now()
+                                .atOffset(ZoneOffset.UTC)
+                                .toLocalDateTime()
+                                .minusSeconds(secondsAgo(v, n)),
+                        moments());
+            case INSTANT -> new Maker((v, n) -> v.now().minusSeconds(secondsAgo(v, n)), moments());
             case UUID -> endless((v, n) -> v.uuid());
             case JSON -> endless((v, n) -> "{\"" + v.word() + "\": " + v.ordinal() + "}");
             case ARRAY -> array();
@@ -93,8 +99,12 @@ final class MakerChoice {
             throw cannot("its checks leave no number between " + from + " and " + to);
         }
         long last = allowed.most() == null ? most : to;
-        long size = last - from < 0 || last - from == Long.MAX_VALUE ? Maker.ENDLESS : last - from + 1;
-        return new Maker((v, n) -> n >= 0 ? from + n : v.between(from, to), size);
+        long above = last - from < 0 || last - from == Long.MAX_VALUE ? Maker.ENDLESS : last - from + 1;
+        long first = allowed.least() == null && !year ? least : from; // what is below comes when all above is taken
+        long size = above == Maker.ENDLESS || from - first < 0 || above + (from - first) < 0
+                ? Maker.ENDLESS
+                : above + (from - first);
+        return new Maker((v, n) -> n < 0 ? v.between(from, to) : n < above ? from + n : from - 1 - (n - above), size);
     }
 
     private Maker decimal() {
@@ -145,21 +155,26 @@ final class MakerChoice {
                         .anyMatch(name::contains);
         int least = birth ? 18 * YEAR : 0;
         int most = birth ? 60 * YEAR : 10 * YEAR;
+        int days = Math.max(1, keyed.seconds() / 86_400);
         return new Maker(
                 (v, n) -> n >= 0
-                        ? v.today().minusDays(n)
+                        ? v.today().minusDays(n * days)
                         : past
                                 ? v.today().minusDays(v.between(least, most))
                                 : v.today().plusDays(v.between(1, 60)),
-                700_000); // from the stage's day back to the year 100 or so
+                700_000 / days); // from the stage's day back to the year 100 or so
     }
 
-    private static long secondsAgo(Values v, long n) {
-        return n >= 0 ? n : v.between(0, 30L * 24 * 60) * 60;
+    private long moments() {
+        return keyed.seconds() == 1 ? Maker.ENDLESS : 700_000L * 86_400 / keyed.seconds();
+    }
+
+    private long secondsAgo(Values v, long n) {
+        return n >= 0 ? n * keyed.seconds() : v.between(0, 30L * 24 * 60) * 60;
     }
 
     private Maker bytes() {
-        int room = type.length() == DataType.UNLIMITED ? 16 : Math.min(16, type.length());
+        int room = Math.min(keyed.length(), type.length() == DataType.UNLIMITED ? 16 : Math.min(16, type.length()));
         if (room == 0) {
             return new Maker((v, n) -> new byte[0], 1);
         }
@@ -220,6 +235,7 @@ final class MakerChoice {
         if (most == 0) {
             return new Maker((v, n) -> "", 1);
         }
+        int differing = Math.min(most, keyed.length());
         TextMaker maker = TextMaker.of(table.name(), name);
         boolean country = name.contains("country") && most >= 2;
         return new Maker(
@@ -228,14 +244,14 @@ final class MakerChoice {
                     if (n >= 0 && !(maker.isDifferent() && n == v.ordinal() - 1)) {
                         text = TextMaker.numbered(text, n + 1);
                     }
-                    if (text.length() > most) {
+                    if (text.length() > (n >= 0 ? differing : most)) {
                         text = n >= 0
-                                ? TextMaker.code(n + 1, most)
+                                ? TextMaker.code(n + 1, differing)
                                 : text.substring(0, most).strip();
                     }
                     return text.length() >= least ? text : text + "x".repeat(least - text.length());
                 },
-                most >= 12 ? Maker.ENDLESS : (long) Math.pow(36, most) - 1);
+                differing >= 12 ? Maker.ENDLESS : (long) Math.pow(36, differing) - 1);
     }
 
     private long up(BigDecimal number) {

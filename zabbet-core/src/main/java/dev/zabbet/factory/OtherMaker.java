@@ -66,7 +66,11 @@ final class OtherMaker {
             Map.entry("multilinestring", (v, n) -> "(0 0, 1 " + number(n, v, 99) + ")"),
             Map.entry("multipolygon", (v, n) -> "(0 0, 1 1, 1 " + number(n, v, 99) + ")"),
             Map.entry("geometrycollection", (v, n) -> "(0 " + number(n, v, 99) + ")"),
-            Map.entry("geometry", (v, n) -> "POINT (" + number(n, v, 99) + " 46)"));
+            Map.entry("cube", (v, n) -> "(" + number(n, v, 99) + "),(100000)"),
+            Map.entry("seg", (v, n) -> String.valueOf(number(n, v, 99))),
+            Map.entry("lquery", (v, n) -> "w" + v.ordinal() + ".*"),
+            Map.entry("ltxtquery", (v, n) -> "w" + v.ordinal()),
+            Map.entry("query_int", (v, n) -> String.valueOf(number(n, v, 99) + 1)));
 
     private OtherMaker() {}
 
@@ -88,6 +92,12 @@ final class OtherMaker {
         }
         if (bare.equals("bit") || bare.equals("bit varying") || bare.equals("varbit")) {
             return Optional.of(bits(size == null ? (bare.equals("bit") ? 1 : 8) : Integer.parseInt(size.strip())));
+        }
+        if (bare.equals("geometry") || bare.equals("geography")) {
+            return Optional.of(geometry(size == null ? "" : size));
+        }
+        if (bare.equals("vector") || bare.equals("halfvec")) {
+            return Optional.of(vector(size == null ? 3 : Integer.parseInt(size.strip())));
         }
         if (name.startsWith("interval")) {
             return Optional.of(new Maker(OtherMaker::interval, Maker.ENDLESS));
@@ -115,6 +125,34 @@ final class OtherMaker {
                     return String.join(",", names);
                 },
                 size);
+    }
+
+    /** Of the shape and in the reference system that the type names, {@code Point,4326}. */
+    private static Maker geometry(String shapeAndSystem) {
+        String[] parts = shapeAndSystem.split(",");
+        String shape = parts[0].strip().toLowerCase(Locale.ROOT);
+        String system = parts.length > 1 ? "SRID=" + parts[1].strip() + ";" : "";
+        return new Maker(
+                (v, n) -> {
+                    long at = number(n, v, 99);
+                    String corner = at % 90 + "." + at / 90 + " 46"; // degrees, should the system count in them
+                    return system
+                            + switch (shape) {
+                                case "linestring" -> "LINESTRING (0 0, " + corner + ")";
+                                case "polygon" -> "POLYGON ((0 0, 1 1, " + corner + ", 0 0))";
+                                case "multipoint" -> "MULTIPOINT (" + corner + ")";
+                                case "multilinestring" -> "MULTILINESTRING ((0 0, " + corner + "))";
+                                case "multipolygon" -> "MULTIPOLYGON (((0 0, 1 1, " + corner + ", 0 0)))";
+                                case "geometrycollection" -> "GEOMETRYCOLLECTION (POINT (" + corner + "))";
+                                default -> "POINT (" + corner + ")";
+                            };
+                },
+                Maker.ENDLESS);
+    }
+
+    private static Maker vector(int dimensions) {
+        return new Maker(
+                (v, n) -> "[" + number(n, v, 99) + ",1".repeat(Math.max(0, dimensions - 1)) + "]", Maker.ENDLESS);
     }
 
     private static Maker bits(int length) {

@@ -66,17 +66,19 @@ final class PlanLoad {
         Set<Integer> later = filledLater(node);
         List<Integer> first = new ArrayList<>();
         for (int at = 0; at < node.cells.length; at++) {
-            if (!node.isLeftOut(at) && !later.contains(at)) {
+            // a default would fill in what comes later
+            boolean empty = node.table.columns().get(at).defaultText().isPresent();
+            if (!node.isLeftOut(at) && (!later.contains(at) || empty)) {
                 first.add(at);
             }
         }
-        inserts.add(new NodeRows(plan, node, first, only));
+        inserts.add(new NodeRows(plan, node, first, later, only));
         if (!later.isEmpty()) {
             List<Integer> columns = new ArrayList<>();
             node.table.keyColumns().forEach(key -> columns.add(node.table.position(key)));
             int keys = columns.size();
             columns.addAll(later);
-            fills.add(new Load.Fill(new NodeRows(plan, node, columns, only), keys));
+            fills.add(new Load.Fill(new NodeRows(plan, node, columns, Set.of(), only), keys));
         }
     }
 
@@ -110,9 +112,11 @@ final class PlanLoad {
         private final Source[] sources;
         private final List<Column> columns;
 
-        NodeRows(Plan plan, Node node, List<Integer> positions, @Nullable BitSet only) {
+        NodeRows(Plan plan, Node node, List<Integer> positions, Set<Integer> empty, @Nullable BitSet only) {
             this.node = node;
-            this.sources = positions.stream().map(node::storedSource).toArray(Source[]::new);
+            this.sources = positions.stream()
+                    .map(at -> empty.contains(at) ? new Source.None() : node.storedSource(at))
+                    .toArray(Source[]::new);
             this.rows = node.isRanged() || only != null
                     ? IntStream.range(0, plan.size(node))
                             .filter(row -> only == null || only.get(row / node.perRoot))

@@ -210,7 +210,7 @@ final class Planner {
         }
         for (int at : own) {
             Column column = node.table.columns().get(at);
-            if (column.nullable() && !node.isSet(at) && !isFilled(node, reference)) {
+            if (column.nullable() && !node.isSet(at) && !isFilled(node, reference, column)) {
                 leaveEmpty(node, reference);
                 return;
             }
@@ -294,9 +294,9 @@ final class Planner {
                 .anyMatch(cell -> cell instanceof Cell.Link link && link.node() == parent);
     }
 
-    /** An optional reference is filled on demand, but not to the row's own table, which would have no end. */
-    private static boolean isFilled(Node node, Reference reference) {
-        if (!node.factory.isFilled()) {
+    /** An optional reference is filled on demand, or where rows differ by it alone, but not to the row's own table, which would have no end. */
+    private static boolean isFilled(Node node, Reference reference, Column column) {
+        if (!node.factory.isFilled() && !Uniqueness.isNeeded(node.table, column)) {
             return false;
         }
         for (Node above = node; above != null; above = above.origin) {
@@ -523,6 +523,7 @@ final class Planner {
     private static boolean isWanted(Node node, Column column) {
         return column.isRequired()
                 || node.table.keyColumns().contains(column.name())
+                || Uniqueness.isNeeded(node.table, column)
                 || (node.factory.isFilled()
                         && column.defaultText().isEmpty()
                         && node.table.referencesOf(column.name()).isEmpty());

@@ -161,6 +161,7 @@ final class Puzzles {
                 return true;
             }
         }
-        return open.size() > 1 && check.trouble().isEmpty() && size > 1;
+        // a sample tells nothing of the rest, unless values are made within the check's bounds
+        return size > 1 && (open.size() > 1 && check.trouble().isEmpty() || !check.isBounds());
     }
 }

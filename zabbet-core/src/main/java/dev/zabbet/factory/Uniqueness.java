@@ -32,7 +32,7 @@ final class Uniqueness {
 
     void settle() {
         Stream.concat(table.primaryKey().stream(), table.uniques().stream())
-                .sorted(Comparator.comparingInt(key -> columns(key).size()))
+                .sorted(Comparator.comparingInt(key -> deciding(key).size()))
                 .forEach(this::settle);
     }
 
@@ -40,22 +40,53 @@ final class Uniqueness {
     static Set<Integer> columns(Table table, UniqueKey key) {
         Set<Integer> columns = new LinkedHashSet<>();
         key.columns().forEach(column -> columns.add(table.requirePosition(column)));
-        for (String expression : key.expressions()) {
-            CheckCondition.of(table, new Check("", expression))
-                    .columns()
-                    .forEach(column -> columns.add(table.requirePosition(column)));
-        }
+        key.expressions().forEach(expression -> columns.addAll(columns(table, expression)));
         return columns;
     }
 
-    private Set<Integer> columns(UniqueKey key) {
-        return columns(table, key);
+    private static List<Integer> columns(Table table, String expression) {
+        return CheckCondition.of(table, new Check("", expression)).columns().stream()
+                .map(table::requirePosition)
+                .toList();
+    }
+
+    /** Tells whether a column that may be null has to hold values because rows differ by it alone, nulls being alike. */
+    static boolean isNeeded(Table table, Column column) {
+        return column.nullable()
+                && table.uniques().stream()
+                        .filter(key -> !key.nullsDistinct() && key.columns().contains(column.name()))
+                        .anyMatch(key -> key.columns().stream()
+                                .map(name -> table.columns().get(table.requirePosition(name)))
+                                .allMatch(other -> other.nullable()
+                                        || !table.referencesOf(other.name()).isEmpty()));
+    }
+
+    /** What a computed column of a key is computed from decides, unless another column of the key does already. */
+    private Set<Integer> deciding(UniqueKey key) {
+        Set<Integer> columns = columns(table, key);
+        Set<Integer> deciding = new LinkedHashSet<>();
+        for (int at : columns) {
+            Column column = table.columns().get(at);
+            if (!column.isComputed()) {
+                deciding.add(at);
+            }
+        }
+        if (deciding.stream()
+                .noneMatch(at -> node.cells[at] instanceof Cell.Made || node.cells[at] instanceof Cell.Number)) {
+            for (int at : columns) {
+                Column column = table.columns().get(at);
+                if (column.isComputed()) {
+                    column.defaultText().ifPresent(text -> deciding.addAll(columns(table, text)));
+                }
+            }
+        }
+        return deciding;
     }
 
     private void settle(UniqueKey key) {
         List<Integer> made = new ArrayList<>();
         Set<ParentPick> picks = new LinkedHashSet<>();
-        for (int at : columns(key)) {
+        for (int at : deciding(key)) {
             Cell cell = node.cells[at];
             if (endOf(cell) instanceof Cell.OfPlanned of) {
                 if (of.pick().isDistinct()) {
@@ -74,7 +105,7 @@ final class Uniqueness {
             } else if (cell instanceof Cell.LeftOut
                     && isConstant(table.columns().get(at))) {
                 made.add(at);
-            } else if (cell instanceof Cell.LeftOut) {
+            } else if (cell instanceof Cell.LeftOut && key.nullsDistinct()) {
                 return; // null, which is different from every null, or what the database makes
             }
         }

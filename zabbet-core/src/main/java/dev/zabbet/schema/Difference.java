@@ -71,6 +71,7 @@ public record Difference(String place, String here, String there) {
 
     private static String describe(UniqueKey key) {
         return "(" + String.join(", ", key.columns()) + ")" + (key.expressions().isEmpty() ? "" : key.expressions())
+                + (key.nullsDistinct() ? "" : " NULLS NOT DISTINCT")
                 + key.condition().map(c -> " WHERE " + c).orElse("");
     }
 

@@ -10,12 +10,24 @@ import java.util.Optional;
  * @param columns the names of its columns in key order; of an index on expressions those that are plain columns
  * @param expressions the SQL text of what is indexed beyond plain columns; empty for a plain key
  * @param condition the SQL text of the condition that limits it to some rows (a partial index), if there is one
+ * @param nullsDistinct whether a null is different from every other null, as it is unless a key says {@code NULLS NOT
+ *     DISTINCT} (SQL:2023)
  */
-public record UniqueKey(String name, List<String> columns, List<String> expressions, Optional<String> condition) {
+public record UniqueKey(
+        String name,
+        List<String> columns,
+        List<String> expressions,
+        Optional<String> condition,
+        boolean nullsDistinct) {
     /** Copies the lists. */
     public UniqueKey {
         columns = List.copyOf(columns);
         expressions = List.copyOf(expressions);
+    }
+
+    /** A key to which nulls are distinct. */
+    public UniqueKey(String name, List<String> columns, List<String> expressions, Optional<String> condition) {
+        this(name, columns, expressions, condition, true);
     }
 
     /** A plain key: all rows, columns only. */

@@ -2,7 +2,9 @@ package dev.zabbet.store;
 
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -127,6 +129,29 @@ public sealed interface Condition {
         public Or {
             parts = List.copyOf(parts);
         }
+    }
+
+    /** Returns the names of the columns in it, in their order there. */
+    default Set<String> columns() {
+        Set<String> names = new LinkedHashSet<>();
+        if (this instanceof And and) {
+            and.parts().forEach(part -> names.addAll(part.columns()));
+        } else if (this instanceof Or or) {
+            or.parts().forEach(part -> names.addAll(part.columns()));
+        } else if (this instanceof Not not) {
+            names.addAll(not.part().columns());
+        } else if (this instanceof Equal equal) {
+            names.add(equal.column());
+        } else if (this instanceof Compared compared) {
+            names.add(compared.column());
+        } else if (this instanceof Between between) {
+            names.add(between.column());
+        } else if (this instanceof OneOf oneOf) {
+            names.add(oneOf.column());
+        } else if (this instanceof Like like) {
+            names.add(like.column());
+        }
+        return names;
     }
 
     /** Returns a condition that holds where this one and another do. */

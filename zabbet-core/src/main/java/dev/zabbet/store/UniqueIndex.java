@@ -43,13 +43,16 @@ final class UniqueIndex {
                 new UniqueIndex(key, MemoryTable.positions(table, key.columns()), formulas, condition.orElse(null)));
     }
 
-    /** Returns what has to be unique of a row; null for a row that is not in the key, or has a null in it. */
+    /**
+     * Returns what has to be unique of a row; null for a row that is not in the key, or has a null in it that is distinct
+     * from others.
+     */
     @Nullable
     Object values(@Nullable Object[] row) {
-        if (MemoryTable.hasNull(row, at)) {
+        if (key.nullsDistinct() && MemoryTable.hasNull(row, at)) {
             return null;
         }
-        if (formulas.isEmpty() && condition == null) {
+        if (formulas.isEmpty() && condition == null && key.nullsDistinct()) {
             return MemoryTable.part(row, at);
         }
         if (condition != null
@@ -59,16 +62,16 @@ final class UniqueIndex {
                         .orElse(false)) {
             return null;
         }
-        List<Object> values = new ArrayList<>();
+        List<@Nullable Object> values = new ArrayList<>();
         for (int i : at) {
-            values.add(MemoryTable.lookup(row[i]));
+            values.add(row[i] == null ? null : MemoryTable.lookup(row[i]));
         }
         for (Formula formula : formulas) {
             Object value = formula.value(i -> row[i]).map(Formula.Result::value).orElse(null);
-            if (value == null) {
+            if (value == null && key.nullsDistinct()) {
                 return null;
             }
-            values.add(MemoryTable.lookup(value));
+            values.add(value == null ? null : MemoryTable.lookup(value));
         }
         return values;
     }

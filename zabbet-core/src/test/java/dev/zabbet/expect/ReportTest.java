@@ -6,6 +6,7 @@ import static dev.zabbet.expect.Expected.row;
 import static dev.zabbet.expect.Expected.seconds;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import dev.zabbet.Footprint;
 import dev.zabbet.Memory;
@@ -216,7 +217,7 @@ class ReportTest {
                 "stay 3 was removed; expected that it changes to status=DONE.\n" + left,
                 () -> footprint.expect().changed("stay", 3, row("status", "DONE")));
         fails("""
-                1 of 1 stay expected to be added was added with other values.
+                1 of 1 row of stay expected to be added was added with other values.
 
                   stay 4     added   expected
                     nights   1       7
@@ -268,6 +269,37 @@ class ReportTest {
                 .holdsOnly(row("status", Expected.any()), row("nights", 2), row("nights", Expected.between(3, 9)));
         List<Row> rows = stage.rows("stay");
         stage.expect("stay").holds(rows).count(3);
+    }
+
+    /** On a terminal a report has colours, and lines that are no longer than it is wide. */
+    @Test
+    void aReportFitsItsTerminal() {
+        Executable expectation = () -> stage.expect("stay")
+                .holdsOnly(
+                        row("status", "a status that nobody would ever store").with("nights", 2));
+        ExpectationFailure failure = assertThrows(ExpectationFailure.class, expectation);
+        assertEquals(failure.plain() + "\nVariation 0.\n", failure.getMessage());
+        assertEquals(failure.plain(), failure.coloured().replaceAll("\u001b\\[[0-9;]*m", ""));
+        assertTrue(failure.coloured().contains("\u001b[33mCONFIRMED\u001b[0m"), failure.coloured());
+        System.setProperty("zabbet.width", "60");
+        System.setProperty("zabbet.colour", "always");
+        try {
+            ExpectationFailure narrow = assertThrows(ExpectationFailure.class, expectation);
+            assertTrue(narrow.getMessage().startsWith("\u001b[1mstay: 1 of 1"), narrow.getMessage());
+            assertTrue(narrow.plain().contains("""
+
+                      stay 1
+                        status
+                          stored     CONFIRMED
+                          expected   a status that nobody would ever store
+
+                    """), narrow.plain());
+            assertTrue(narrow.plain().lines().skip(1).allMatch(line -> line.length() <= 60), narrow.plain());
+        } finally {
+            System.clearProperty("zabbet.width");
+            System.clearProperty("zabbet.colour");
+        }
+        stage.expect("stay").where("id", 1).holds(row("nights", Expected.equalToColumn("stay", 1, "nights")));
     }
 
     private static AssertionFailedError fails(String report, Executable expectation) {

@@ -31,6 +31,7 @@ final class DocumentExpectation {
             "where",
             "select",
             "ignoring",
+            "strictly",
             "orderedBy",
             "first",
             "holds",
@@ -66,9 +67,13 @@ final class DocumentExpectation {
             Fields written,
             Place place) {}
 
+    /** A value that is equal to that of a column of another row, which is named by its key or its label. */
+    record ColumnOfRow(String table, Object key, String column) {}
+
     /** What should have changed in all. */
-    record OfFootprint(List<OfChanges> tables, List<String> ignoring, boolean nothingElse, boolean unchanged) {
-        static final OfFootprint NONE = new OfFootprint(List.of(), List.of(), false, false);
+    record OfFootprint(
+            List<OfChanges> tables, List<String> ignoring, boolean nothingElse, boolean unchanged, boolean strictly) {
+        static final OfFootprint NONE = new OfFootprint(List.of(), List.of(), false, false, false);
     }
 
     static void checkStored(Stage stage, Optional<Instant> clock, List<OfTable> expected) {
@@ -149,6 +154,9 @@ final class DocumentExpectation {
                 expectation = expectation.where(column, value(table, column, where.get(column)));
             }
         }
+        if (said.containsKey("strictly")) {
+            expectation = expectation.strictly();
+        }
         if (said.get("select") instanceof List<?> names) {
             expectation = expectation.select(names.toArray(String[]::new));
         }
@@ -166,6 +174,9 @@ final class DocumentExpectation {
 
     private void changed(OfFootprint expected, Footprint footprint) {
         FootprintExpectation expectation = footprint.expect();
+        if (expected.strictly()) {
+            expectation = expectation.strictly();
+        }
         if (!expected.ignoring().isEmpty()) {
             expectation = expectation.ignoring(expected.ignoring().toArray(String[]::new));
         }
@@ -230,6 +241,10 @@ final class DocumentExpectation {
         }
         if (written instanceof SeedValue.RowRef ref) {
             return referred(table, column, ref.label());
+        }
+        if (written instanceof ColumnOfRow other) {
+            Table of = stage.schema().require(other.table());
+            return Expected.equalToColumn(of.name(), key(of, other.key()), other.column());
         }
         return written;
     }

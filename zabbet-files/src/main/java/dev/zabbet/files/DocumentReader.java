@@ -218,7 +218,7 @@ final class DocumentReader {
                         wrong(value.spot(), word + " is a whole number, not '" + scalar(value) + "'.");
                     }
                 }
-                case "empty" -> said.put(word, isTrue(value));
+                case "empty", "strictly" -> said.put(word, isTrue(value));
                 case "select", "ignoring", "orderedBy", "unique" -> said.put(word, names(value));
                 case "softDeleted" -> said.put(word, key(value));
                 default -> said.put(word, expectedRows(value));
@@ -276,16 +276,18 @@ final class DocumentReader {
         List<DocumentExpectation.OfChanges> tables = new ArrayList<>();
         boolean nothingElse = false;
         boolean unchanged = false;
+        boolean strictly = false;
         List<String> ignoring = List.of();
         for (Field field : tables(node)) {
             switch (field.name().text()) {
                 case "nothingElse" -> nothingElse = isTrue(field.value());
                 case "unchanged" -> unchanged = isTrue(field.value());
+                case "strictly" -> strictly = isTrue(field.value());
                 case "ignoring" -> ignoring = names(field.value());
                 default -> tables.add(changes(field));
             }
         }
-        return new DocumentExpectation.OfFootprint(tables, ignoring, nothingElse, unchanged);
+        return new DocumentExpectation.OfFootprint(tables, ignoring, nothingElse, unchanged, strictly);
     }
 
     private DocumentExpectation.OfChanges changes(Field table) {

@@ -14,7 +14,9 @@ import java.time.DateTimeException;
 import java.time.Duration;
 import java.time.Period;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.function.BiConsumer;
 import java.util.regex.PatternSyntaxException;
@@ -224,13 +226,41 @@ final class DocumentValues {
                 case "upTo" -> Expected.upTo(DocumentReader.scalar(value));
                 case "otherThan" -> Expected.otherThan(DocumentReader.scalar(value));
                 case "like" -> Expected.like(DocumentReader.scalar(value));
-                case "equalToColumn" -> Expected.equalToColumn(DocumentReader.scalar(value));
+                case "equalToColumn" ->
+                    value instanceof Fields other
+                            ? columnOfRow(other)
+                            : Expected.equalToColumn(DocumentReader.scalar(value));
                 default -> shared(word.get());
             };
         } catch (PatternSyntaxException e) {
             wrong.accept(value.spot(), "this is no regular expression: " + e.getDescription() + ".");
             return null;
         }
+    }
+
+    /** {table: hut, row: edelgrat, column: beds}, or with key instead of row. */
+    private @Nullable Object columnOfRow(Fields other) {
+        Map<String, DocumentNode> said = new LinkedHashMap<>();
+        other.fields().forEach(field -> said.put(field.name().text(), field.value()));
+        DocumentNode row = said.containsKey("row") ? said.get("row") : said.get("key");
+        DocumentNode table = said.get("table");
+        DocumentNode column = said.get("column");
+        if (said.size() != 3 || row == null || table == null || column == null) {
+            wrong.accept(
+                    other.spot(),
+                    "a column of another row is written {equalToColumn: {table: hut, row: label, column: beds}}, with key:"
+                            + " 7 instead of row for a row without a label.");
+            return null;
+        }
+        Object key = said.containsKey("row") ? Seed.ref(DocumentReader.scalar(row)) : keyOf(row);
+        return new DocumentExpectation.ColumnOfRow(DocumentReader.scalar(table), key, DocumentReader.scalar(column));
+    }
+
+    /** The key of a row: a value, or a list of them in key order. */
+    private Object keyOf(DocumentNode node) {
+        return node instanceof Items list
+                ? list.items().stream().map(this::plain).toList()
+                : DocumentReader.scalar(node);
     }
 
     /** {near: [9.5, 0.1]} or {near: [2031-07-01T08:00:00Z, PT2S]}. */

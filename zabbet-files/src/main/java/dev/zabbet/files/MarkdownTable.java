@@ -28,6 +28,7 @@ public final class MarkdownTable implements RowNotation {
     private static final Pattern RULE = Pattern.compile("\\|?\\s*:?-+:?\\s*(\\|\\s*:?-+:?\\s*)*\\|?");
     private static final Pattern NEAR = Pattern.compile("near (.+) within (.+)");
     private static final Map<String, Function<String, Object>> WORDS = words();
+    private static final Pattern OF_ROW = Pattern.compile("(\\S+) of (\\S+) (.+)");
     private static final Pattern BETWEEN = Pattern.compile("between (.+) and (.+)");
     private static final Pattern SPAN = Pattern.compile("`+ ?(.*?) ?`+");
 
@@ -86,9 +87,17 @@ public final class MarkdownTable implements RowNotation {
         words.put("from", Expected::from);
         words.put("other than", Expected::otherThan);
         words.put("like", Expected::like);
-        words.put("equal to", Expected::equalToColumn);
+        words.put("equal to", MarkdownTable::equalTo);
         words.put("json part", Expected::jsonPart);
         return words;
+    }
+
+    /** {@code equal to born}, a column of the same row; {@code equal to beds of hut 7}, one of another row. */
+    private static Object equalTo(String what) {
+        Matcher other = OF_ROW.matcher(what);
+        return other.matches()
+                ? Expected.equalToColumn(other.group(2), other.group(3), other.group(1))
+                : Expected.equalToColumn(what);
     }
 
     private static @Nullable Object special(String code, String line, int number) {

@@ -101,7 +101,8 @@ public final class RowDocument implements Expectations {
                         changes,
                         ignoring,
                         footprint.nothingElse() || over.footprint.nothingElse(),
-                        footprint.unchanged() || over.footprint.unchanged()),
+                        footprint.unchanged() || over.footprint.unchanged(),
+                        footprint.strictly() || over.footprint.strictly()),
                 all);
     }
 

@@ -80,6 +80,9 @@ final class TableJson {
         names(node.putArray("columns"), key.columns());
         names(node.putArray("expressions"), key.expressions());
         key.condition().ifPresent(condition -> node.put("condition", condition));
+        if (!key.nullsDistinct()) {
+            node.put("nullsDistinct", false);
+        }
     }
 
     private static void names(ArrayNode node, List<String> names) {
@@ -131,7 +134,8 @@ final class TableJson {
                 text(node, "name"),
                 list(node, "columns", JsonNode::asText),
                 list(node, "expressions", JsonNode::asText),
-                optional(node, "condition"));
+                optional(node, "condition"),
+                node.path("nullsDistinct").asBoolean(true));
     }
 
     private Reference reference(JsonNode node) {

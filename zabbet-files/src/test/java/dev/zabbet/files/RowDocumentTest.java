@@ -100,6 +100,38 @@ class RowDocumentTest {
     }
 
     @Test
+    void aValueIsExpectedToEqualThatOfAnotherRow() {
+        stage.load(RowDocument.of("huts.yaml", HUTS).seed());
+        RowDocument equal = RowDocument.of("equal.yaml", """
+                expect:
+                  stay:
+                    - {where: {status: CONFIRMED}, strictly: true, holdsOnly: [
+                        {hut_id: {equalToColumn: {table: hut, row: windegg, column: id}},
+                         nights: {equalToColumn: {table: stay, key: 1, column: nights}}}]}
+                """);
+        stage.expect(equal);
+        stage.expect("stay").where("status", "CONFIRMED").holdsOnly("""
+                | hut_id                    | nights                     |
+                | `equal to id of hut 2`    | `equal to nights of stay 1` |
+                """);
+        AssertionError report = assertThrows(
+                AssertionError.class, () -> stage.expect("stay").where("id", 2).holds("""
+                | price                      |
+                | `equal to price of stay 1` |
+                """));
+        assertTrue(
+                report.getMessage().contains("  price   10       equal to price of stay 1, 80.50\n"),
+                report.getMessage());
+        String wrong = "expect:\n  stay: {holds: [{nights: {equalToColumn: {table: stay, column: nights}}}]}\n";
+        String message = message(() -> RowDocument.of("wrong.yaml", wrong));
+        assertTrue(
+                message.contains(
+                        "wrong.yaml, line 2, column 43: a column of another row is written {equalToColumn: {table:"
+                                + " hut, row: label, column: beds}}, with key: 7 instead of row for a row without a label.\n"),
+                message);
+    }
+
+    @Test
     void aDocumentOverlaysAnother() {
         RowDocument over = RowDocument.of("more.yaml", """
                 tables:

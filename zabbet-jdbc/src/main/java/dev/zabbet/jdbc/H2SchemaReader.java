@@ -13,10 +13,13 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
 
 /** Reads the tables of an H2 database from its catalog, one query for each kind of thing. */
 final class H2SchemaReader {
@@ -191,8 +194,12 @@ final class H2SchemaReader {
     }
 
     private void readKeys(Map<String, List<String[]>> keyColumns) throws SQLException {
+        boolean isTold = connection.getMetaData().getDatabaseMajorVersion() > 2
+                || connection.getMetaData().getDatabaseMinorVersion() >= 2;
+        String nullsDistinct = isTold ? "NULLS_DISTINCT" : "'YES'";
         each(
-                "SELECT TABLE_SCHEMA, TABLE_NAME, CONSTRAINT_SCHEMA, CONSTRAINT_NAME, CONSTRAINT_TYPE"
+                "SELECT TABLE_SCHEMA, TABLE_NAME, CONSTRAINT_SCHEMA, CONSTRAINT_NAME, CONSTRAINT_TYPE, "
+                        + nullsDistinct
                         + " FROM INFORMATION_SCHEMA.TABLE_CONSTRAINTS WHERE CONSTRAINT_TYPE IN ('PRIMARY KEY', 'UNIQUE')"
                         + " ORDER BY CONSTRAINT_NAME",
                 rows -> {
@@ -204,19 +211,26 @@ final class H2SchemaReader {
                             keyColumns.getOrDefault(rows.getString(3) + "." + rows.getString(4), List.of()).stream()
                                     .map(c -> table.shown(c[0]))
                                     .toList();
-                    UniqueKey key = new UniqueKey(shown(rows.getString(4)), columns);
+                    UniqueKey key = new UniqueKey(
+                            shown(rows.getString(4)), columns, List.of(), Optional.empty(), isYes(rows.getString(6)));
                     if (rows.getString(5).equals("UNIQUE")) {
                         table.uniques.add(key);
                     } else {
                         table.primaryKey = Optional.of(key);
                     }
                 });
+        Set<String> alike = new HashSet<>();
         Map<String, List<String>> indexed = new LinkedHashMap<>();
         each(
-                "SELECT TABLE_SCHEMA, TABLE_NAME, INDEX_NAME FROM INFORMATION_SCHEMA.INDEXES"
+                "SELECT TABLE_SCHEMA, TABLE_NAME, INDEX_NAME, " + nullsDistinct + " FROM INFORMATION_SCHEMA.INDEXES"
                         + " WHERE INDEX_TYPE_NAME = 'UNIQUE INDEX' AND NOT IS_GENERATED ORDER BY INDEX_NAME",
-                rows -> indexed.put(
-                        rows.getString(1) + "." + rows.getString(2) + "\n" + rows.getString(3), new ArrayList<>()));
+                rows -> {
+                    String place = rows.getString(1) + "." + rows.getString(2) + "\n" + rows.getString(3);
+                    indexed.put(place, new ArrayList<>());
+                    if (!isYes(rows.getString(4))) {
+                        alike.add(place);
+                    }
+                });
         if (!indexed.isEmpty()) {
             each(
                     "SELECT TABLE_SCHEMA, TABLE_NAME, INDEX_NAME, COLUMN_NAME FROM INFORMATION_SCHEMA.INDEX_COLUMNS"
@@ -228,8 +242,19 @@ final class H2SchemaReader {
         }
         indexed.forEach((place, columns) -> {
             String[] parts = place.split("\n");
-            draft.find(parts[0]).ifPresent(table -> table.unique(new UniqueKey(shown(parts[1]), table.shown(columns))));
+            draft.find(parts[0])
+                    .ifPresent(table -> table.unique(new UniqueKey(
+                            shown(parts[1]),
+                            table.shown(columns),
+                            List.of(),
+                            Optional.empty(),
+                            !alike.contains(place))));
         });
+    }
+
+    /** NO and ALL (DISTINCT only if all are null) are not the plain thing; a primary key says nothing. */
+    private static boolean isYes(@Nullable String nullsDistinct) {
+        return nullsDistinct == null || nullsDistinct.equals("YES");
     }
 
     private void readReferences(Map<String, List<String[]>> keyColumns) throws SQLException {

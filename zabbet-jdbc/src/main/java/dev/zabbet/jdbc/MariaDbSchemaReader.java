@@ -171,16 +171,25 @@ final class MariaDbSchemaReader {
     }
 
     private void readKeys() throws SQLException {
-        Map<String, List<String>> keys = new LinkedHashMap<>();
+        Map<String, List<String[]>> keys = new LinkedHashMap<>();
         each(
-                "SELECT TABLE_NAME, INDEX_NAME, COLUMN_NAME FROM information_schema.STATISTICS WHERE TABLE_SCHEMA ="
+                "SELECT TABLE_NAME, INDEX_NAME, COLUMN_NAME, SUB_PART FROM information_schema.STATISTICS WHERE TABLE_SCHEMA ="
                         + " DATABASE() AND NON_UNIQUE = 0 ORDER BY TABLE_NAME, INDEX_NAME, SEQ_IN_INDEX",
                 rows -> keys.computeIfAbsent(rows.getString(1) + "\n" + rows.getString(2), k -> new ArrayList<>())
-                        .add(rows.getString(3)));
-        keys.forEach((place, columns) -> {
+                        .add(new String[] {rows.getString(3), rows.getString(4)}));
+        keys.forEach((place, keyParts) -> {
             String[] parts = place.split("\n");
             draft.find(parts[0]).ifPresent(table -> {
-                UniqueKey key = new UniqueKey(parts[1], table.shown(columns));
+                List<String> columns = new ArrayList<>();
+                List<String> beginnings = new ArrayList<>();
+                for (String[] part : keyParts) {
+                    if (part[1] == null) {
+                        columns.add(table.shown(part[0]));
+                    } else { // the key looks at the first characters only
+                        beginnings.add("left(`" + part[0].replace("`", "``") + "`, " + part[1] + ")");
+                    }
+                }
+                UniqueKey key = new UniqueKey(parts[1], columns, beginnings, Optional.empty());
                 if (parts[1].equals("PRIMARY")) {
                     table.primaryKey = Optional.of(key);
                 } else {

@@ -305,8 +305,9 @@ final class PostgresSchemaReader {
     private void readConstraints() throws SQLException {
         each(
                 "SELECT conrelid, contype, conname, conkey, confrelid, confkey, confupdtype, confdeltype, confmatchtype,"
-                        + " condeferrable, condeferred, CASE WHEN contype IN ('c', 'x') THEN pg_get_constraintdef(oid) END"
-                        + " FROM pg_constraint WHERE conrelid <> 0 AND contype IN ('p', 'u', 'f', 'c', 'x')"
+                        + " condeferrable, condeferred, CASE WHEN contype IN ('c', 'x') THEN pg_get_constraintdef(k.oid) END, "
+                        + nullsNotDistinct()
+                        + " FROM pg_constraint k LEFT JOIN pg_index i ON i.indexrelid = conindid AND contype = 'u' WHERE conrelid <> 0 AND contype IN ('p', 'u', 'f', 'c', 'x')"
                         + " ORDER BY conrelid, conname",
                 rows -> {
                     if (!draft.has(rows.getString(1))) {
@@ -317,7 +318,13 @@ final class PostgresSchemaReader {
                     switch (rows.getString(2)) {
                         case "p" ->
                             table.primaryKey = Optional.of(new UniqueKey(name, columns(table, rows.getArray(4))));
-                        case "u" -> table.uniques.add(new UniqueKey(name, columns(table, rows.getArray(4))));
+                        case "u" ->
+                            table.uniques.add(new UniqueKey(
+                                    name,
+                                    columns(table, rows.getArray(4)),
+                                    List.of(),
+                                    Optional.empty(),
+                                    !rows.getBoolean(13)));
                         // Rows that may not overlap have to be different in what the constraint names.
                         case "x" ->
                             table.uniques.add(
@@ -326,6 +333,11 @@ final class PostgresSchemaReader {
                         default -> reference(table, name, rows);
                     }
                 });
+    }
+
+    /** Keys say so from version 15 on. */
+    private String nullsNotDistinct() throws SQLException {
+        return connection.getMetaData().getDatabaseMajorVersion() < 15 ? "false" : "i.indnullsnotdistinct";
     }
 
     private void reference(TableDraft table, String name, ResultSet rows) throws SQLException {
@@ -349,7 +361,8 @@ final class PostgresSchemaReader {
     private void readIndexes() throws SQLException {
         each(
                 "SELECT i.indrelid, c.relname, i.indkey::int2[], pg_get_expr(i.indpred, i.indrelid),"
-                        + " pg_get_expr(i.indexprs, i.indrelid), i.indnkeyatts FROM pg_index i JOIN pg_class c"
+                        + " pg_get_expr(i.indexprs, i.indrelid), i.indnkeyatts, "
+                        + nullsNotDistinct() + " FROM pg_index i JOIN pg_class c"
                         + " ON c.oid = i.indexrelid WHERE i.indisunique AND NOT i.indisprimary AND NOT EXISTS"
                         + " (SELECT 1 FROM pg_constraint k WHERE k.conindid = i.indexrelid) ORDER BY c.relname",
                 rows -> {
@@ -370,7 +383,8 @@ final class PostgresSchemaReader {
                             rows.getString(2),
                             columns,
                             expressions == null ? List.of() : IndexParts.of(expressions),
-                            Optional.ofNullable(rows.getString(4))));
+                            Optional.ofNullable(rows.getString(4)),
+                            !rows.getBoolean(7)));
                 });
     }
 

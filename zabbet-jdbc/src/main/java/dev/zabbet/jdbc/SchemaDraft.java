@@ -100,7 +100,9 @@ final class SchemaDraft {
         void unique(UniqueKey key) {
             boolean known = key.isPlain()
                     && (uniques.stream()
-                                    .anyMatch(u -> u.isPlain() && u.columns().equals(key.columns()))
+                                    .anyMatch(u -> u.isPlain()
+                                            && u.columns().equals(key.columns())
+                                            && u.nullsDistinct() == key.nullsDistinct())
                             || primaryKey
                                     .filter(p -> p.columns().equals(key.columns()))
                                     .isPresent());

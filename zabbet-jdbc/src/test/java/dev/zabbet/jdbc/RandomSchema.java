@@ -10,6 +10,9 @@ import java.util.Random;
  * indexes, partitions.
  */
 final class RandomSchema {
+    /** A table of that many rows, and those that come along, needs more room. */
+    private static final boolean MANY = Integer.getInteger("zabbet.rows", 20) > 50;
+
     private final Engine engine;
     private final Random random;
     private final StringBuilder before = new StringBuilder();
@@ -27,8 +30,12 @@ final class RandomSchema {
 
     String ddl() {
         if (engine == Engine.POSTGRES) {
+            before.append("CREATE EXTENSION hstore;\nCREATE EXTENSION ltree;\nCREATE EXTENSION citext;\n");
+            before.append("CREATE SCHEMA other;\nCREATE SEQUENCE numbers START 500 INCREMENT 5;\n");
+            before.append("CREATE DOMAIN codes AS varchar(8)[] CHECK (cardinality(VALUE) BETWEEN 1 AND 3);\n");
             before.append("CREATE TYPE mood AS ENUM ('calm', 'windy', 'wet');\n");
             before.append("CREATE DOMAIN percent AS int CHECK (VALUE BETWEEN 0 AND 100);\n");
+            before.append("CREATE DOMAIN half AS percent CHECK (VALUE <= 50);\n");
             before.append("CREATE DOMAIN code AS varchar(8) NOT NULL CHECK (VALUE ~ '^[A-Z]{2}-[0-9]+$');\n");
         }
         int tables = Integer.getInteger("zabbet.tables", 5 + random.nextInt(one(4) ? 36 : 12));
@@ -47,7 +54,9 @@ final class RandomSchema {
     }
 
     private void table(int i) {
-        String name = one(8) ? quoted("Order " + i) : one(12) ? quoted("select" + i) : "t" + i;
+        boolean elsewhere = engine == Engine.POSTGRES && one(9);
+        String name =
+                elsewhere ? "other.t" + i : one(8) ? quoted("Order " + i) : one(12) ? quoted("select" + i) : "t" + i;
         List<String> parts = new ArrayList<>();
         List<String> ends = new ArrayList<>();
         List<String> key = new ArrayList<>();
@@ -58,6 +67,10 @@ final class RandomSchema {
         }
         if (one(2)) {
             tiedColumns(parts, ends);
+        }
+        keysOfManyKinds(name, parts, ends);
+        if (one(3)) {
+            computed(parts, ends);
         }
         for (int r = random.nextInt(4); r > 0 && !made.isEmpty(); r--) {
             reference("r" + r, parts, ends);
@@ -73,19 +86,141 @@ final class RandomSchema {
             ends.add("UNIQUE (nr)");
         }
         parts.addAll(ends);
-        boolean partitioned = engine == Engine.POSTGRES && one(10) && ends.isEmpty() && key.isEmpty();
         ddl.append("CREATE TABLE ")
                 .append(name)
                 .append(" (")
                 .append(String.join(", ", parts))
                 .append(")");
-        ddl.append(partitioned ? " PARTITION BY RANGE (c0);\n" : ";\n");
+        ddl.append(
+                engine == Engine.SQLITE && !key.isEmpty() && !parts.contains("id ${id}") && one(4)
+                        ? " WITHOUT ROWID;\n"
+                        : ";\n");
         indexes(name, parts);
+        if (engine == Engine.POSTGRES && one(6)) {
+            kin(name, i);
+        }
         circle(name, key, types);
         if (unique && one(2)) {
             made.add(new Made(name, List.of("nr"), List.of("INT")));
         } else if (!key.isEmpty()) {
             made.add(new Made(name, key, types));
+        }
+    }
+
+    /** Keys that look at nulls, at a part of a value, at what is computed, or that leave little room. */
+    private void keysOfManyKinds(String name, List<String> parts, List<String> ends) {
+        switch (random.nextInt(14)) {
+            case 0 -> {
+                if (engine == Engine.H2 || engine == Engine.POSTGRES) {
+                    parts.add("alias VARCHAR(20)");
+                    parts.add("ended_on DATE");
+                    ends.add("UNIQUE NULLS NOT DISTINCT (" + (one(2) ? "alias" : "alias, ended_on") + ")");
+                }
+            }
+            case 1 -> {
+                parts.add(
+                        "begun TEXT".replace("TEXT", engine == Engine.MARIADB ? "TEXT" : "VARCHAR(90)") + " NOT NULL");
+                if (engine == Engine.MARIADB) {
+                    ends.add("UNIQUE (begun(" + (4 + random.nextInt(9)) + "))");
+                } else if (engine != Engine.H2) {
+                    after.append("CREATE UNIQUE INDEX bx" + name.replaceAll("\\W", "") + " ON " + name
+                            + " (substr(begun, 1, 6));\n");
+                }
+            }
+            case 2 -> {
+                parts.add("small " + (engine == Engine.POSTGRES || MANY ? "SMALLINT" : "TINYINT") + " NOT NULL");
+                parts.add("flag BOOLEAN NOT NULL");
+                ends.add("UNIQUE (small, flag)");
+            }
+            case 3 -> {
+                parts.add("seen_at TIMESTAMP NOT NULL");
+                if (engine == Engine.POSTGRES || engine == Engine.SQLITE) {
+                    String day = engine == Engine.SQLITE
+                            ? "date(seen_at)"
+                            : pick("date_trunc('day', seen_at)", "(seen_at::date)");
+                    after.append("CREATE UNIQUE INDEX dx" + name.replaceAll("\\W", "") + " ON " + name + " (" + day
+                            + ");\n");
+                }
+            }
+            case 4 -> {
+                parts.add("title VARCHAR(40) NOT NULL");
+                parts.add("gone_at TIMESTAMP NULL");
+                if (engine == Engine.POSTGRES || engine == Engine.SQLITE) {
+                    after.append("CREATE UNIQUE INDEX gx" + name.replaceAll("\\W", "") + " ON " + name
+                            + " (lower(title)) WHERE gone_at IS NULL;\n");
+                } else {
+                    parts.add("is_there INT GENERATED ALWAYS AS (CASE WHEN gone_at IS NULL THEN 1 END)");
+                    ends.add("UNIQUE (title, is_there)");
+                }
+            }
+            case 5 -> {
+                parts.add("slug VARCHAR(30) NOT NULL");
+                parts.add("slug_key VARCHAR(30) GENERATED ALWAYS AS (lower(slug))"
+                        + (engine == Engine.POSTGRES ? " STORED" : ""));
+                ends.add("UNIQUE (slug_key)");
+            }
+            case 6 -> {
+                if (after.indexOf(" back_") < 0 && (engine == Engine.H2 || engine == Engine.POSTGRES)) {
+                    Made to = single();
+                    if (to != null) {
+                        parts.add("of_one " + to.types().get(0));
+                        ends.add("UNIQUE NULLS NOT DISTINCT (of_one)");
+                        ends.add("FOREIGN KEY (of_one) REFERENCES " + to.name() + " ("
+                                + to.key().get(0) + ")");
+                    }
+                }
+            }
+            case 7 -> {
+                parts.add("nick VARCHAR(12) DEFAULT 'same' NOT NULL");
+                ends.add("UNIQUE (nick)");
+            }
+            case 8 -> {
+                if (engine == Engine.POSTGRES) {
+                    parts.add("during tstzrange NOT NULL");
+                    ends.add("EXCLUDE USING gist (during WITH &&)");
+                    parts.add("drawn INT DEFAULT nextval('numbers') NOT NULL UNIQUE");
+                    parts.add("made_id uuid DEFAULT gen_random_uuid() NOT NULL UNIQUE");
+                }
+            }
+            default -> {}
+        }
+    }
+
+    private void computed(List<String> parts, List<String> ends) {
+        String stored = engine == Engine.POSTGRES || one(2) && engine != Engine.H2 ? " STORED" : "";
+        parts.add("width INT NOT NULL CHECK (width BETWEEN 1 AND 300)");
+        parts.add("area INT GENERATED ALWAYS AS (width * 2)" + stored);
+        if (one(3)) {
+            ends.add("CHECK (area > 10)");
+        }
+    }
+
+    /** A table of partitions, or one that inherits from this. */
+    private void kin(String name, int i) {
+        String kin = "k" + i;
+        if (one(2)) {
+            ddl.append("CREATE TABLE " + kin + " (more INT NOT NULL) INHERITS (" + name + ");\n");
+            return;
+        }
+        String by = pick("RANGE (at)", "LIST (place)", "HASH (nr)");
+        ddl.append("CREATE TABLE " + kin + " (nr INT NOT NULL, at DATE NOT NULL, place VARCHAR(9) NOT NULL, "
+                + (one(2) ? "PRIMARY KEY (nr, at, place)" : "note VARCHAR(9)") + ") PARTITION BY " + by + ";\n");
+        switch (by) {
+            case "RANGE (at)" -> {
+                ddl.append("CREATE TABLE " + kin + "a PARTITION OF " + kin
+                        + " FOR VALUES FROM ('2000-01-01') TO ('2030-01-01');\n");
+                ddl.append("CREATE TABLE " + kin + "b PARTITION OF " + kin
+                        + " FOR VALUES FROM ('2030-01-01') TO ('2032-01-01');\n");
+            }
+            case "LIST (place)" ->
+                ddl.append("CREATE TABLE " + kin + "a PARTITION OF " + kin + " FOR VALUES IN ('north', 'south');\n"
+                        + (one(2) ? "CREATE TABLE " + kin + "b PARTITION OF " + kin + " DEFAULT;\n" : ""));
+            default -> {
+                for (int part = 0; part < 3; part++) {
+                    ddl.append("CREATE TABLE " + kin + "h" + part + " PARTITION OF " + kin
+                            + " FOR VALUES WITH (MODULUS 3, REMAINDER " + part + ");\n");
+                }
+            }
         }
     }
 
@@ -178,7 +313,9 @@ final class RandomSchema {
 
     /** A reference from a table that is there already makes a circle. */
     private void circle(String name, List<String> key, List<String> types) {
-        if (!one(6) || made.isEmpty() || key.size() != 1 || engine == Engine.SQLITE) {
+        boolean mayBeEmpty =
+                ddl.indexOf("of_one") < 0; // rows that differ by a reference alone cannot be empty at first
+        if (!one(6) || !mayBeEmpty || made.isEmpty() || key.size() != 1 || engine == Engine.SQLITE) {
             return;
         }
         Made from = made.get(random.nextInt(made.size()));
@@ -236,8 +373,54 @@ final class RandomSchema {
                 name + " VARCHAR(20)" + required + " CHECK (" + name + " = upper(" + name + ") AND " + name + " <> '')",
                 name + " VARCHAR(10)" + required + " CHECK (length(trim(" + name + ")) = 4)",
                 name + " DATE" + required + " CHECK (" + name + " >= '2001-01-01' AND " + name + " < '2011-01-01')",
+                name + " INT" + required + " CHECK (abs(" + name + ") < 90)",
+                name + " VARCHAR(30)" + required + " CHECK (lower(" + name + ") = " + name + ")",
+                name + " VARCHAR(40)" + required + " CHECK (" + name + " LIKE '%@%.%')",
+                name + " INT" + required + " CHECK (NOT (" + name + " IN (1, 2, 3)))",
+                special(name, required),
                 name + " INT" + required + " DEFAULT 7 CHECK (" + name + " <> 8)");
         parts.add(one(3) ? check : name + " " + type(name, required));
+    }
+
+    /** Checks in the words of one engine. */
+    private String special(String name, String required) {
+        return switch (engine) {
+            case H2 ->
+                pick(
+                        name + " VARCHAR(20)" + required + " CHECK (REGEXP_LIKE(" + name + ", '^[a-z]{3}-[0-9]+$'))",
+                        name + " INTEGER ARRAY" + required + " CHECK (CARDINALITY(" + name + ") BETWEEN 2 AND 3)",
+                        name + " DATE" + required + " CHECK (EXTRACT(YEAR FROM " + name + ") > 2019)");
+            case POSTGRES ->
+                pick(
+                        name + " text" + required + " CHECK (" + name + " ~ '^[a-z0-9._-]+@[a-z0-9-]+\\.[a-z]{2,}$')",
+                        name + " text" + required + " CHECK (" + name + " ~* '^#[0-9a-f]{6}$')",
+                        name + " text[]" + required + " CHECK (array_length(" + name + ", 1) <= 2)",
+                        name + " jsonb" + required + " CHECK (jsonb_typeof(" + name + ") = 'array')",
+                        name + " citext" + required + " CHECK (" + name
+                                + " = ANY (ARRAY['red'::citext, 'blue'::citext]))",
+                        name + " text" + required + " CHECK (" + name + " SIMILAR TO '(up|down)-[0-9]{2}')",
+                        name + " date" + required + " CHECK (date_part('isodow', " + name + ") < 6)",
+                        name + " timestamptz" + required + " CHECK (date_trunc('hour', " + name + ") = " + name + ")",
+                        name + " int" + required + " CHECK (" + name + " & 1 = 0)",
+                        name + " half" + required,
+                        name + " codes" + required,
+                        name + " hstore" + required,
+                        name + " ltree" + required,
+                        name + " citext" + required + " UNIQUE");
+            case MARIADB ->
+                pick(
+                        name + " VARCHAR(20)" + required + " CHECK (" + name + " REGEXP '^[A-Z]{2}[0-9]{3}$')",
+                        name + " LONGTEXT" + required + " CHECK (json_valid(" + name + "))",
+                        name + " DATE" + required + " CHECK (year(" + name + ") between 2020 and 2025)",
+                        name + " VARCHAR(9)" + required + " CHECK (char_length(" + name + ") = 9)");
+            case SQLITE ->
+                pick(
+                        name + " TEXT" + required + " CHECK (" + name + " GLOB '[A-Z][0-9]*')",
+                        name + " TEXT" + required + " CHECK (json_valid(" + name + "))",
+                        name + " INTEGER" + required + " CHECK (typeof(" + name + ") IN ('integer', 'null'))",
+                        name + " BOOLEAN" + required + " CHECK (" + name + " IN (0, 1))",
+                        name + " TEXT COLLATE NOCASE" + required + " UNIQUE");
+        };
     }
 
     private String type(String name, String required) {

@@ -1,9 +1,11 @@
 package dev.zabbet.jdbc;
 
+import static dev.zabbet.expect.Expected.above;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
+import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
@@ -41,6 +43,44 @@ class ValidRowsTest {
         try (Stage stage = Jdbc.stage(engine.fresh(ddl))) {
             stage.schema().tableNames().forEach(table -> stage.add(30, table));
             stage.expect("stay").count(engine == Engine.POSTGRES ? 30 * 4 : 30);
+        }
+    }
+
+    /** Keys may look at nulls as alike, at the beginning or the day of a value, or at what is computed from others. */
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void rowsDifferInWhatTheirKeysLookAt(Engine engine) {
+        String ddl =
+                switch (engine) {
+                    case H2, POSTGRES ->
+                        "CREATE TABLE hut (id ${id}, alias VARCHAR(20), beds INT NOT NULL, places INT GENERATED ALWAYS AS"
+                                + " (beds * 2)" + (engine == Engine.H2 ? "" : " STORED")
+                                + ", seen_at TIMESTAMP NOT NULL,"
+                                + " UNIQUE NULLS NOT DISTINCT (alias), UNIQUE (places), CHECK (places > 1900));"
+                                + (engine == Engine.H2
+                                        ? ""
+                                        : "CREATE UNIQUE INDEX day ON hut (date_trunc('day', seen_at));");
+                    case MARIADB ->
+                        "CREATE TABLE hut (id ${id}, alias TEXT NOT NULL, beds INT NOT NULL, places INT AS (beds * 2),"
+                                + " UNIQUE (alias(5)), UNIQUE (places), CHECK (places > 1900));";
+                    default ->
+                        "CREATE TABLE hut (id ${id}, alias TEXT NOT NULL, beds INT NOT NULL, places INT AS (beds * 2),"
+                                + " seen_at TIMESTAMP NOT NULL, UNIQUE (places), CHECK (places > 1900));"
+                                + "CREATE UNIQUE INDEX beginning ON hut (substr(alias, 1, 5));"
+                                + "CREATE UNIQUE INDEX day ON hut (date(seen_at));";
+                };
+        try (Stage stage = Jdbc.stage(engine.fresh(ddl))) {
+            stage.add("hut");
+            stage.add(300, "hut");
+            stage.expect("hut").where("places", above(1900)).count(301);
+            if (engine == Engine.H2 || engine == Engine.POSTGRES) {
+                Stage memory = Memory.stage(stage.schema());
+                memory.add(Factory.forTable("hut").with("alias", null));
+                assertThrows(
+                        ZabbetException.class,
+                        () -> memory.add(Factory.forTable("hut").with("alias", null)),
+                        "nulls are alike in memory too");
+            }
         }
     }
 

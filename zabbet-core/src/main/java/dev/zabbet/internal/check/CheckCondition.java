@@ -39,7 +39,7 @@ public final class CheckCondition {
     /** Reads the condition; a text that cannot be read gives one that is never understood. */
     public static CheckCondition of(Table table, Check check) {
         try {
-            Expr expr = Parser.parse(check.text());
+            Expr expr = Inlined.of(table, Parser.parse(check.text()));
             Set<String> names = new LinkedHashSet<>();
             columnsIn(expr, names);
             for (String name : names) {
@@ -56,6 +56,31 @@ public final class CheckCondition {
     /** Returns the constraint. */
     public Check check() {
         return check;
+    }
+
+    /** Tells whether the condition does no more than list values of a column or bound a number or a length. */
+    public boolean isBounds() {
+        return expr != null && isBounds(expr);
+    }
+
+    private static boolean isBounds(Expr expr) {
+        if (expr instanceof Expr.And and) {
+            return and.parts().stream().allMatch(CheckCondition::isBounds);
+        }
+        if (expr instanceof Expr.In in) {
+            return in.value() instanceof Expr.ColumnRef
+                    && in.choices().stream().allMatch(choice -> choice instanceof Expr.Literal);
+        }
+        if (expr instanceof Expr.Not not) {
+            return not.part() instanceof Expr.IsNull;
+        }
+        if (!(expr instanceof Expr.Binary binary) || binary.operator().equals("<>")) {
+            return false;
+        }
+        boolean length =
+                binary.left() instanceof Expr.Call call && call.function().endsWith("length");
+        boolean number = binary.right() instanceof Expr.Literal literal && literal.value() instanceof BigDecimal;
+        return number && (length || binary.left() instanceof Expr.ColumnRef);
     }
 
     /** Tells whether the condition reckons with numbers. */

@@ -3,8 +3,6 @@ package dev.zabbet.internal.check;
 import java.math.BigDecimal;
 import java.math.RoundingMode;
 import java.nio.charset.StandardCharsets;
-import java.time.LocalDate;
-import java.time.LocalDateTime;
 import java.util.List;
 import java.util.Locale;
 import java.util.regex.Pattern;
@@ -75,6 +73,8 @@ final class Functions {
             case "trim", "btrim" -> text.strip();
             case "ltrim" -> text.stripLeading();
             case "rtrim" -> text.stripTrailing();
+            case "glob_to_regular" -> "^(?:" + glob(text) + ")$";
+            case "similar_to_escape" -> "^(?:" + similar(text) + ")$";
             case "abs" -> Evaluator.decimal(number(function, first)).abs();
             case "floor" -> Evaluator.decimal(number(function, first)).setScale(0, RoundingMode.FLOOR);
             case "ceil", "ceiling" -> Evaluator.decimal(number(function, first)).setScale(0, RoundingMode.CEILING);
@@ -82,10 +82,13 @@ final class Functions {
             case "sign" ->
                 BigDecimal.valueOf(Evaluator.decimal(number(function, first)).signum());
             case "cardinality" -> BigDecimal.valueOf(list(function, first).size());
-            case "year" -> BigDecimal.valueOf(date(function, first).getYear());
-            case "month" -> BigDecimal.valueOf(date(function, first).getMonthValue());
-            case "day" -> BigDecimal.valueOf(date(function, first).getDayOfMonth());
-            default -> throw new NotUnderstood("the function " + function);
+            case "date" -> Moments.date(function, first);
+            default -> {
+                if (Moments.isField(function)) {
+                    yield Moments.field(function, first);
+                }
+                throw new NotUnderstood("the function " + function);
+            }
         };
     }
 
@@ -93,6 +96,10 @@ final class Functions {
         Object second = java.util.Objects.requireNonNull(arguments.get(1));
         String text = String.valueOf(first);
         switch (function) {
+            case "date_trunc":
+                return Moments.truncated(text, second);
+            case "date_part":
+                return Moments.field(text.toLowerCase(Locale.ROOT), second);
             case "mod":
                 return Evaluator.arithmetic("%", first, second);
             case "left":
@@ -133,6 +140,51 @@ final class Functions {
         throw new NotUnderstood("the function " + function);
     }
 
+    /** The pattern of SQLite's GLOB, which is a shell's, as a regular expression. */
+    private static String glob(String pattern) {
+        StringBuilder regular = new StringBuilder();
+        boolean inBrackets = false;
+        for (char c : pattern.toCharArray()) {
+            inBrackets = c == '[' || inBrackets && c != ']';
+            if (inBrackets || c == ']') {
+                regular.append(c);
+            } else if (c == '*') {
+                regular.append(".*");
+            } else if (c == '?') {
+                regular.append('.');
+            } else if (Character.isLetterOrDigit(c) || c == ' ') {
+                regular.append(c);
+            } else {
+                regular.append('\\').append(c);
+            }
+        }
+        return regular.toString();
+    }
+
+    /** The pattern of SIMILAR TO (SQL:2016, 8.6) as a regular expression: only the wildcards are other ones. */
+    private static String similar(String pattern) {
+        StringBuilder regular = new StringBuilder();
+        boolean inBrackets = false;
+        for (int i = 0; i < pattern.length(); i++) {
+            char c = pattern.charAt(i);
+            if (c == '\\' && i + 1 < pattern.length()) {
+                regular.append(c).append(pattern.charAt(++i));
+                continue;
+            }
+            inBrackets = c == '[' || inBrackets && c != ']';
+            if (!inBrackets && c == '%') {
+                regular.append(".*");
+            } else if (!inBrackets && c == '_') {
+                regular.append('.');
+            } else if (!inBrackets && (c == '.' || c == '^' || c == '$')) {
+                regular.append('\\').append(c);
+            } else {
+                regular.append(c);
+            }
+        }
+        return regular.toString();
+    }
+
     private static Number number(String function, Object value) {
         if (value instanceof Number number) {
             return number;
@@ -149,15 +201,5 @@ final class Functions {
             return list;
         }
         throw new NotUnderstood(function + " of something that is no array");
-    }
-
-    private static LocalDate date(String function, Object value) {
-        if (value instanceof LocalDate date) {
-            return date;
-        }
-        if (value instanceof LocalDateTime dateTime) {
-            return dateTime.toLocalDate();
-        }
-        throw new NotUnderstood(function + " of something that is no date");
     }
 }

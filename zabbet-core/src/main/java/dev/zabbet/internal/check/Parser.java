@@ -72,7 +72,7 @@ final class Parser {
                 continue;
             }
             boolean negated = peek().is("not")
-                    && List.of("in", "like", "between", "ilike", "regexp", "rlike").stream()
+                    && List.of("in", "like", "between", "ilike", "regexp", "rlike", "glob").stream()
                             .anyMatch(word -> peek(1).is(word));
             if (negated) {
                 at++;
@@ -130,6 +130,9 @@ final class Parser {
         }
         if (skip("regexp") || skip("rlike") || skip("~")) {
             return new Expr.Matches(left, sum(), true, false);
+        }
+        if (skip("glob")) {
+            return new Expr.Matches(left, new Expr.Call("glob_to_regular", List.of(sum())), true, false);
         }
         if (skip("~*")) {
             return new Expr.Matches(left, sum(), true, true);
@@ -257,7 +260,7 @@ final class Parser {
             default:
         }
         if (skip("(")) {
-            return new Expr.Call(word, list(")"));
+            return call(word, list(")"));
         }
         return name(token);
     }
@@ -357,5 +360,17 @@ final class Parser {
         if (!skip(symbolOrWord)) {
             throw new NotUnderstood("'" + peek().text() + "'");
         }
+    }
+
+    /** A function that matches a pattern is read as the operator that does. */
+    private static Expr call(String function, List<Expr> arguments) {
+        boolean matches = function.equals("regexp_like") && arguments.size() >= 2 && arguments.size() <= 3;
+        if (!matches) {
+            return new Expr.Call(function, arguments);
+        }
+        boolean ignoreCase = arguments.size() == 3
+                && arguments.get(2) instanceof Expr.Literal flags
+                && String.valueOf(flags.value()).contains("i");
+        return new Expr.Matches(arguments.get(0), arguments.get(1), true, ignoreCase);
     }
 }

@@ -91,7 +91,9 @@ public final class Canon {
             return number.longValue();
         }
         if (value instanceof Long || value instanceof Integer || value instanceof Short || value instanceof Byte) {
-            return fitting(type, BigInteger.valueOf(((Number) value).longValue()), value);
+            long number = ((Number) value).longValue();
+            boolean small = number >= 0 && number <= Byte.MAX_VALUE; // in every range
+            return small ? (Object) number : fitting(type, BigInteger.valueOf(number), value);
         }
         if (value instanceof Boolean truth) {
             return truth ? 1L : 0L; // databases without a boolean type keep it as a small number

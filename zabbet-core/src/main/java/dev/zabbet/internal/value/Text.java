@@ -1,5 +1,6 @@
 package dev.zabbet.internal.value;
 
+import dev.zabbet.internal.text.Width;
 import java.math.BigDecimal;
 import java.time.LocalDateTime;
 import java.time.LocalTime;
@@ -12,6 +13,7 @@ import org.jspecify.annotations.Nullable;
 public final class Text {
     private static final int MOST_BYTES = 16;
     private static final int MOST_CHARACTERS = 200;
+    private static final int BRIEF = 40;
 
     private Text() {}
 
@@ -50,6 +52,16 @@ public final class Text {
         return value instanceof CharSequence && ambiguous ? "'" + text + "'" : text;
     }
 
+    /** Returns the value for a listing, cut to what is needed to know it again. */
+    public static String brief(@Nullable Object value) {
+        return Width.cut(cell(value), BRIEF);
+    }
+
+    /** Returns a part of a longer text in single quotes, with a mark on the sides where there is more. */
+    public static String part(String text, int from, int to) {
+        return "'" + (from > 0 ? "…" : "") + visible(text.substring(from, to)) + (to < text.length() ? "…" : "") + "'";
+    }
+
     private static String visible(String text) {
         StringBuilder shown = new StringBuilder();
         int end = Math.min(text.length(), MOST_CHARACTERS);
@@ -60,7 +72,7 @@ public final class Text {
                 case '\r' -> shown.append("\\r");
                 case '\t' -> shown.append("\\t");
                 default -> {
-                    if (Character.isISOControl(c)) {
+                    if (isUnseen(c) || isHalf(text, i)) {
                         shown.append(String.format("\\u%04x", (int) c));
                     } else {
                         shown.append(c);
@@ -72,6 +84,23 @@ public final class Text {
             shown.append("… (").append(text.length() - end).append(" more characters)");
         }
         return shown.toString();
+    }
+
+    /** Control and formatting characters, and blanks that look like a blank and are none. */
+    private static boolean isUnseen(char c) {
+        int type = Character.getType(c);
+        return type == Character.CONTROL
+                || type == Character.FORMAT
+                || type == Character.LINE_SEPARATOR
+                || type == Character.PARAGRAPH_SEPARATOR
+                || type == Character.SPACE_SEPARATOR && c != ' ';
+    }
+
+    private static boolean isHalf(String text, int at) {
+        char c = text.charAt(at);
+        return Character.isHighSurrogate(c)
+                        && (at + 1 == text.length() || !Character.isLowSurrogate(text.charAt(at + 1)))
+                || Character.isLowSurrogate(c) && (at == 0 || !Character.isHighSurrogate(text.charAt(at - 1)));
     }
 
     private static String plain(Object value) {

@@ -103,7 +103,7 @@ public final class HutsStory {
         try {
             stage.expect("stay").where("hut_id", stays.get(0).hutId()).holdsOnly(table);
         } catch (AssertionError e) {
-            teller.failed(String.valueOf(e.getMessage()));
+            teller.failed(e);
         }
     }
 }

@@ -22,7 +22,7 @@ public interface Teller {
     void held(String sentence);
 
     /** An expectation that does not hold, with its report. */
-    void failed(String report);
+    void failed(AssertionError failure);
 
     /** A remark. */
     void remark(String sentence);
