@@ -1,6 +1,7 @@
 package dev.zabbet.factory;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.row.Row;
 import dev.zabbet.schema.Table;
 import dev.zabbet.schema.UniqueKey;
 import dev.zabbet.store.Condition;
@@ -23,9 +24,12 @@ final class Apart {
     private final Plan plan;
     private final Ground ground;
 
-    Apart(Plan plan, Ground ground) {
+    private final Before before;
+
+    Apart(Plan plan, Ground ground, Before before) {
         this.plan = plan;
         this.ground = ground;
+        this.before = before;
     }
 
     void settle() {
@@ -38,7 +42,9 @@ final class Apart {
         List<UniqueKey> keys = Stream.concat(table.primaryKey().stream(), table.uniques().stream())
                 .filter(key -> nodes.stream().anyMatch(node -> isMade(node, key)))
                 .toList();
-        if (keys.isEmpty() || !ground.isStored(table, Condition.ALL)) {
+        boolean alone =
+                nodes.stream().allMatch(node -> others(node).isEmpty()) && !ground.isStored(table, Condition.ALL);
+        if (keys.isEmpty() || alone) {
             return;
         }
         int beyond = 0;
@@ -71,12 +77,40 @@ final class Apart {
     private boolean isTaken(List<Node> nodes, List<UniqueKey> keys) {
         for (Node node : nodes) {
             for (UniqueKey key : keys) {
+                if (others(node).stream().anyMatch(row -> isTaken(node, key, row))) {
+                    return true;
+                }
                 for (int from = 0; from < plan.size(node); from += AT_ONCE) {
                     Condition any = rows(node, key, from, Math.min(plan.size(node), from + AT_ONCE));
                     if (ground.isStored(node.table, any)) {
                         return true;
                     }
                 }
+            }
+        }
+        return false;
+    }
+
+    /** Rows that come along once, the key of which may have been given to them. */
+    private List<Row> others(Node node) {
+        List<Row> others = new ArrayList<>(before.lookups(node.table));
+        for (Node other : plan.nodes()) {
+            if (other != node && other.table.equals(node.table)) {
+                plan.lookup(other).ifPresent(others::add);
+            }
+        }
+        return others;
+    }
+
+    private boolean isTaken(Node node, UniqueKey key, Row other) {
+        for (int row = 0; row < plan.size(node); row++) {
+            boolean same = true;
+            for (String column : key.columns()) {
+                Object value = plan.value(node, row, node.table.requirePosition(column));
+                same = same && value != null && value.equals(other.get(column));
+            }
+            if (same) {
+                return true;
             }
         }
         return false;

@@ -1,8 +1,11 @@
 package dev.zabbet.factory;
 
+import dev.zabbet.row.Row;
 import dev.zabbet.schema.Table;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 
@@ -10,10 +13,20 @@ import java.util.Optional;
 final class Before {
     private final Map<Table, Plan> plans = new LinkedHashMap<>();
     private final Map<String, Long> taken = new HashMap<>();
+    private final Map<Table, List<Row>> lookups = new HashMap<>();
 
     /** Adds a plan; of several plans for one table, the first is referred to. */
     void add(Plan plan) {
         plans.putIfAbsent(plan.nodes().get(0).table, plan);
+        for (Node node : plan.nodes()) {
+            plan.lookup(node).ifPresent(row -> lookups.computeIfAbsent(node.table, t -> new ArrayList<>())
+                    .add(row));
+        }
+    }
+
+    /** Returns the rows of a table that came along once for all rows of a plan. */
+    List<Row> lookups(Table table) {
+        return lookups.getOrDefault(table, List.of());
     }
 
     /** Finds the plan for rows of a table. */

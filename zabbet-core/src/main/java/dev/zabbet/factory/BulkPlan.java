@@ -1,8 +1,12 @@
 package dev.zabbet.factory;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.value.Text;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
+import dev.zabbet.store.Condition;
 import dev.zabbet.store.Load;
 import dev.zabbet.store.RowSource;
 import dev.zabbet.store.Store;
@@ -129,7 +133,9 @@ public final class BulkPlan {
         List<Load.Fill> fills = new ArrayList<>();
         List<BitSet> wanted = wanted();
         for (int i = 0; i < plans.size(); i++) {
-            Load one = PlanLoad.of(plans.get(i), null, parts() == 1 ? null : wanted.get(i));
+            // what there is once comes with the part that is stored first
+            Load one = PlanLoad.of(
+                    plans.get(i), null, parts() == 1 ? null : new PlanLoad.Share(wanted.get(i), done.isEmpty()));
             inserts.addAll(one.inserts());
             fills.addAll(one.updates());
         }
@@ -204,6 +210,30 @@ public final class BulkPlan {
             return first;
         }
 
+        /** What the first part found is noted by a number that stands for its key. */
+        @Override
+        public Optional<Row> serving(Table table, Condition condition, List<String> key, int turn) {
+            if (!given.isEmpty()) {
+                long noted = given.get(next++);
+                return ground.rows(table, condition).stream()
+                        .filter(row -> noted == numberOf(row, key))
+                        .findFirst();
+            }
+            Optional<Row> row = ground.serving(table, condition, key, turn);
+            taken.add(row.map(r -> numberOf(r, key)).orElse(0L));
+            return row;
+        }
+
+        private static long numberOf(Row row, List<String> key) {
+            return Mix.name(
+                    key.stream().map(column -> Text.of(row.get(column))).collect(Collectors.joining(" ")), "serving");
+        }
+
+        @Override
+        public List<Row> rows(Table table, Condition condition) {
+            return ground.rows(table, condition);
+        }
+
         void begin(Plan plan) {
             plan.tables().forEach(table -> taken.add(plan.first(table)));
         }
@@ -215,18 +245,18 @@ public final class BulkPlan {
         }
 
         @Override
-        public Optional<Boolean> keeps(Table table, dev.zabbet.schema.Check check, dev.zabbet.row.Row row) {
+        public Optional<Boolean> keeps(Table table, Check check, Row row) {
             return ground.keeps(table, check, row);
         }
 
         /** What is stored was looked at when the numbers were reserved. */
         @Override
-        public boolean isStored(Table table, dev.zabbet.store.Condition condition) {
+        public boolean isStored(Table table, Condition condition) {
             return given.isEmpty() && ground.isStored(table, condition);
         }
 
         @Override
-        public List<dev.zabbet.row.Row> rows(Table table, int most) {
+        public List<Row> rows(Table table, int most) {
             return ground.rows(table, most);
         }
 

@@ -52,18 +52,33 @@ final class CandidateValues implements Puzzle.Candidates {
     }
 
     @Override
-    public List<@Nullable Object> of(int row, List<CheckCondition> checks, IntFunction<@Nullable Object> others) {
-        Set<@Nullable Object> found = new LinkedHashSet<>();
-        if (leftOut) {
-            found.add(Constant.ofDefault(column).orElse(null));
-        }
+    public Proposals of(int row, List<CheckCondition> checks, IntFunction<@Nullable Object> others) {
         long different = variety.different(node.ordinal(row));
-        found.add(maker.make(draw.values(row, 0), different));
-        for (CheckCondition check : checks) {
-            for (Suggestion suggestion : check.suggestions(column, others)) {
-                follow(suggestion, row, different, found);
+        Object first = leftOut ? Constant.ofDefault(column).orElse(null) : maker.make(draw.values(row, 0), different);
+        return new Proposals(first, mayBe(first), () -> all(first, different, row, checks, others));
+    }
+
+    private List<@Nullable Object> all(
+            @Nullable Object first,
+            long different,
+            int row,
+            List<CheckCondition> checks,
+            IntFunction<@Nullable Object> others) {
+        Set<@Nullable Object> found = new LinkedHashSet<>();
+        found.add(first);
+        if (leftOut) {
+            found.add(maker.make(draw.values(row, 0), different));
+        }
+        List<Suggestion> suggestions = new ArrayList<>();
+        checks.forEach(check -> suggestions.addAll(check.suggestions(column, others)));
+        if (different == Maker.ANY) {
+            for (Suggestion suggestion : suggestions) {
+                if (suggestion instanceof Suggestion.Value value) {
+                    add(value.value(), found); // before what is near to any of them
+                }
             }
         }
+        suggestions.forEach(suggestion -> follow(suggestion, row, different, found));
         if (different == Maker.ANY) {
             ordinary(row, found);
         } else if (isText()) {
@@ -76,11 +91,15 @@ final class CandidateValues implements Puzzle.Candidates {
         }
         List<@Nullable Object> fitting = new ArrayList<>();
         for (Object value : found) {
-            if (value == null ? column.nullable() : fits(value)) {
+            if (mayBe(value)) {
                 fitting.add(value);
             }
         }
         return fitting.size() > MOST ? fitting.subList(0, MOST) : fitting;
+    }
+
+    private boolean mayBe(@Nullable Object value) {
+        return value == null ? column.nullable() : fits(value);
     }
 
     private void follow(Suggestion suggestion, int row, long different, Set<@Nullable Object> found) {

@@ -218,7 +218,9 @@ final class Flaws {
                 (row, attempt) -> new Values(attempt, 1, Imagined.CLOCK, Row.class, name -> null));
         List<@Nullable Object> all = new ArrayList<>();
         all.add(validValue(position));
-        all.addAll(candidates.of(0, List.of(check), p -> tried.containsKey(p) ? tried.get(p) : validValue(p)));
+        all.addAll(candidates
+                .of(0, List.of(check), p -> tried.containsKey(p) ? tried.get(p) : validValue(p))
+                .all());
         Kind kind = table.columns().get(position).type().kind();
         if (kind == Kind.TEXT || kind == Kind.FIXED_TEXT) {
             int most = table.columns().get(position).type().length();

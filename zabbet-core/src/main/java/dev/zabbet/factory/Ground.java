@@ -26,6 +26,23 @@ public interface Ground {
         return false;
     }
 
+    /**
+     * Finds the stored row that rows of a plan are to refer to, of those for which a condition holds. Where several
+     * processes make the same plan, all find the row that the first one found.
+     *
+     * @param key the columns by which it is known
+     * @param turn how many others are referred to by the same row; another is found, if there is one
+     */
+    default Optional<Row> serving(Table table, Condition condition, List<String> key, int turn) {
+        List<Row> rows = rows(table, condition);
+        return rows.isEmpty() ? Optional.empty() : Optional.of(rows.get(turn % rows.size()));
+    }
+
+    /** Returns the stored rows of a table for which a condition holds, in key order. */
+    default List<Row> rows(Table table, Condition condition) {
+        return List.of();
+    }
+
     /** Returns stored rows of a table in key order, at most so many. */
     default List<Row> rows(Table table, int most) {
         return List.of();
@@ -57,6 +74,11 @@ public interface Ground {
             @Override
             public boolean isStored(Table table, Condition condition) {
                 return store.holds(table, condition);
+            }
+
+            @Override
+            public List<Row> rows(Table table, Condition condition) {
+                return store.rows(table, condition);
             }
 
             @Override

@@ -1,10 +1,13 @@
 package dev.zabbet.factory;
 
 import dev.zabbet.internal.type.Mapping;
+import dev.zabbet.schema.Reference;
 import dev.zabbet.schema.Table;
 import dev.zabbet.schema.UniqueKey;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 
@@ -22,6 +25,10 @@ final class Node {
     final @Nullable Node origin;
 
     final int perOrigin;
+
+    /** The reference of {@link #origin} that it was made for; null if it was made for another reason. */
+    @Nullable
+    Reference madeFor;
 
     /** Where this node's rows begin among the rows of its table for one row asked for. */
     int offset;
@@ -43,6 +50,9 @@ final class Node {
 
     /** Whether several rows of the plan refer to one row of this node. */
     boolean shared;
+
+    /** References of which nothing was said and that may be empty, and whether they are filled. */
+    final Map<Reference, Boolean> optional = new LinkedHashMap<>();
 
     /** A key whose values are combinations of parents, and how many combinations there are. */
     record Turn(UniqueKey key, List<ParentPick> picks, long rows) {}

@@ -1,6 +1,7 @@
 package dev.zabbet.factory;
 
 import java.util.BitSet;
+import java.util.List;
 
 /** Which row of a table that a bulk names before each row of another table refers to. */
 final class ParentPick {
@@ -11,6 +12,7 @@ final class ParentPick {
     private long divisor; // 0: drawn for each row
     private long offset;
     private boolean distinct;
+    private int always = -1;
 
     ParentPick(Plan parents, long variation, Node children, String column) {
         this.parents = parents;
@@ -24,7 +26,18 @@ final class ParentPick {
     }
 
     boolean isDrawn() {
-        return divisor == 0;
+        return divisor == 0 && always < 0;
+    }
+
+    /** Takes the first parent with one of some keys for all rows, if there is one. */
+    boolean isAmong(List<Object> keys, String column) {
+        Node root = parents.nodes().get(0);
+        int at = root.table.requirePosition(column);
+        for (int row = 0; row < size() && always < 0; row++) {
+            Object value = parents.value(root, row, at);
+            always = value != null && keys.contains(value) ? row : -1;
+        }
+        return always >= 0;
     }
 
     /** Tells whether each row gets a parent that no other has. */
@@ -55,6 +68,9 @@ final class ParentPick {
 
     /** Returns the parent's row, from 0, for a row. */
     int of(int row) {
+        if (always >= 0) {
+            return always;
+        }
         return divisor == 0
                 ? (int) Math.floorMod(Mix.of(variation, name, children.ordinal(row)), (long) size())
                 : (int) ((offset + row) / divisor % size());

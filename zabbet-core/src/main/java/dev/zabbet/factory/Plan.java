@@ -1,12 +1,16 @@
 package dev.zabbet.factory;
 
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Load;
 import dev.zabbet.store.RowSource;
 import java.time.Clock;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
@@ -15,6 +19,9 @@ import org.jspecify.annotations.Nullable;
  * ordinal and the column. Not thread-safe.
  */
 public final class Plan {
+    /** So many rows show whether checks can be kept, whatever the number of rows asked for. */
+    private static final int A_FEW = 4;
+
     private final Schema schema;
     private final long variation;
     private final int roots;
@@ -64,8 +71,15 @@ public final class Plan {
         if (count < 1) {
             throw new IllegalArgumentException("add(" + count + ", …): the count must be at least 1.");
         }
-        Planner planner = new Planner(schema, variation, before);
+        Planner planner = new Planner(schema, variation, before, ground, OptionalParents.USUAL);
         List<Node> nodes = planner.plan(factory);
+        if (OptionalParents.matter(nodes)) {
+            OptionalParents optional = OptionalParents.of(
+                    trial -> new Planner(schema, variation, before, ground, trial).plan(factory),
+                    (all, node) -> new Plan(schema, variation, A_FEW, all, List.of()).keepsChecks(node, clock, ground));
+            planner = new Planner(schema, variation, before, ground, optional);
+            nodes = planner.plan(factory);
+        }
         Plan plan = new Plan(schema, variation, count, nodes, planner.picks());
         for (Node node : nodes) {
             Uniqueness.requireRoom(node, plan.size(node));
@@ -80,10 +94,25 @@ public final class Plan {
             Node node = nodes.get(i);
             new Puzzles(node, plan.size(node), sources.get(i), new AskedChecks(node.table, ground)).solve();
         }
-        new Apart(plan, ground).settle();
+        new Apart(plan, ground, before).settle();
         nodes.forEach(node -> new Validity(node, plan.size(node)).require());
         sources.forEach(Sources::prepareStoring);
         return plan;
+    }
+
+    /** Tells whether the first rows of a node would keep their table's checks; leaves no trace in the ground. */
+    private boolean keepsChecks(Node node, Clock clock, Ground ground) {
+        Ground none = (table, count) -> 1;
+        tables().forEach(table -> number(table, 0, none));
+        try {
+            nodes.forEach(any -> new Sources(variation, clock, any, size(any), ground).prepare());
+            Sources sources = new Sources(variation, clock, node, size(node), ground);
+            new Puzzles(node, size(node), sources, new AskedChecks(node.table, ground)).solve();
+            new Validity(node, size(node)).require();
+            return true;
+        } catch (ZabbetException e) {
+            return false;
+        }
     }
 
     /**
@@ -148,6 +177,18 @@ public final class Plan {
 
     List<Node> nodes() {
         return nodes;
+    }
+
+    /** Returns the row of a node that comes along once for all rows. */
+    Optional<Row> lookup(Node node) {
+        if (!node.once || node.perRoot != 1) {
+            return Optional.empty();
+        }
+        Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        for (int at = 0; at < node.cells.length; at++) {
+            values.put(node.table.columns().get(at).name(), value(node, 0, at));
+        }
+        return Optional.of(Row.of(values));
     }
 
     Schema schema() {

@@ -17,12 +17,24 @@ import org.jspecify.annotations.Nullable;
 /** Puts a plan's rows into an order in which they can be stored. */
 final class PlanLoad {
     private final Plan plan;
-    private final @Nullable BitSet only;
+    private final @Nullable Share only;
     private final StoringOrder order;
     private final List<RowSource> inserts = new ArrayList<>();
     private final List<Load.Fill> fills = new ArrayList<>();
 
-    private PlanLoad(Plan plan, @Nullable BitSet only) {
+    /**
+     * Some of the rows of a plan.
+     *
+     * @param roots the rows asked for that count, and what belongs to each of them
+     * @param once whether the rows that there are once for all of them count
+     */
+    record Share(BitSet roots, boolean once) {
+        private boolean holds(Node node, int row) {
+            return node.once ? once : roots.get(row / node.perRoot);
+        }
+    }
+
+    private PlanLoad(Plan plan, @Nullable Share only) {
         this.plan = plan;
         this.only = only;
         this.order = plan.schema().storingOrder();
@@ -30,9 +42,9 @@ final class PlanLoad {
 
     /**
      * @param without a node whose rows are left out
-     * @param only the rows asked for that count, and what belongs to them; null for all
+     * @param only what of the plan counts; null for all
      */
-    static Load of(Plan plan, @Nullable Node without, @Nullable BitSet only) {
+    static Load of(Plan plan, @Nullable Node without, @Nullable Share only) {
         PlanLoad load = new PlanLoad(plan, only);
         for (Table table : load.order.tables()) {
             List<Node> nodes = plan.nodes().stream()
@@ -112,14 +124,14 @@ final class PlanLoad {
         private final Source[] sources;
         private final List<Column> columns;
 
-        NodeRows(Plan plan, Node node, List<Integer> positions, Set<Integer> empty, @Nullable BitSet only) {
+        NodeRows(Plan plan, Node node, List<Integer> positions, Set<Integer> empty, @Nullable Share only) {
             this.node = node;
             this.sources = positions.stream()
                     .map(at -> empty.contains(at) ? new Source.None() : node.storedSource(at))
                     .toArray(Source[]::new);
             this.rows = node.isRanged() || only != null
                     ? IntStream.range(0, plan.size(node))
-                            .filter(row -> only == null || only.get(row / node.perRoot))
+                            .filter(row -> only == null || only.holds(node, row))
                             .filter(node::exists)
                             .toArray()
                     : null;

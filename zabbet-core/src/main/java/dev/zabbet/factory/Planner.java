@@ -15,8 +15,10 @@ import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.function.IntFunction;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -25,8 +27,9 @@ import org.jspecify.annotations.Nullable;
  * is the same for one row and for a million, because every row of a node gets its values in the same way.
  *
  * <p>Rules for a reference, in this order: what the factory says; what its columns hold already because another
- * reference shares them; a row of a plan before; empty, if a column may be null; the nearest row up the chain that this one was made for, if it
- * is of the table referred to; a new parent for each row.
+ * reference shares them; a row of a plan before; empty, if a column may be null and no check says otherwise; of a table
+ * that has room for few rows, one for all; the nearest row up the chain that this one was made for, if it is of the table
+ * referred to; a row that came along for the same row asked for; a new parent for each row.
  */
 final class Planner {
     private final Schema schema;
@@ -34,12 +37,20 @@ final class Planner {
     private final Before before;
     private final List<Node> nodes = new ArrayList<>();
     private final List<ParentPick> picks = new ArrayList<>();
+    private final Lookups lookups;
+    private final OptionalParents optional;
 
-    /** @param before plans whose rows are there to be referred to */
-    Planner(Schema schema, long variation, Before before) {
+    /**
+     * @param before plans whose rows are there to be referred to
+     * @param ground where the rows will be stored
+     * @param optional which optional references are not treated as usual
+     */
+    Planner(Schema schema, long variation, Before before, Ground ground, OptionalParents optional) {
         this.schema = schema;
         this.variation = variation;
         this.before = before;
+        this.lookups = new Lookups(schema, before, ground);
+        this.optional = optional;
     }
 
     List<ParentPick> picks() {
@@ -48,7 +59,7 @@ final class Planner {
 
     /** Returns the nodes in the order in which they were thought of; the first is the one of the rows asked for. */
     List<Node> plan(Factory<?> factory) {
-        node(tableOf(factory), factory, 1, null, 1, false, Map.of());
+        node(tableOf(factory), factory, 1, null, null, false, Map.of());
         nodes.forEach(node -> new Uniqueness(node).settle());
         Map<Table, Integer> perRoot = new LinkedHashMap<>();
         Map<Table, Integer> once = new LinkedHashMap<>();
@@ -67,10 +78,11 @@ final class Planner {
             Factory<?> factory,
             int perRoot,
             @Nullable Node origin,
-            int perOrigin,
+            @Nullable Reference madeFor,
             boolean once,
             Map<Integer, Cell> pinned) {
-        Node node = new Node(table, factory, perRoot, origin, perOrigin, once);
+        Node node = new Node(table, factory, perRoot, origin, 1, once);
+        node.madeFor = madeFor;
         fill(node, pinned);
         return node;
     }
@@ -138,7 +150,7 @@ final class Planner {
             throw new ZabbetException(node.table.name() + "." + reference.describe() + " got a factory of "
                     + made.name() + "; it needs one of " + target.name() + ".");
         }
-        Node parent = node(target, factory, once ? 1 : node.perRoot, node, 1, once, pins(node, reference));
+        Node parent = node(target, factory, once ? 1 : node.perRoot, node, reference, once, pins(node, reference));
         parent.shared = once && !node.once;
         linkTo(node, reference, parent, parent.shared ? Integer.MAX_VALUE : 1);
     }
@@ -200,22 +212,33 @@ final class Planner {
         if (isSettled(node, reference, own)) {
             return;
         }
-        Plan planned = before.of(schema.require(reference.target())).orElse(null);
-        if (planned != null && freeOf(node, own) && !mayBeTaken(node, reference, planned)) {
-            ParentPick pick =
-                    new ParentPick(planned, variation, node, reference.columns().get(0));
-            picks.add(pick);
-            fillReference(node, reference, aim -> new Cell.OfPlanned(pick, aim));
-            return;
-        }
-        for (int at : own) {
-            Column column = node.table.columns().get(at);
-            if (column.nullable() && !node.isSet(at) && !isFilled(node, reference, column)) {
+        Table target = schema.require(reference.target());
+        Plan planned = before.of(target)
+                .filter(plan -> freeOf(node, own) && !mayBeTaken(node, reference, plan))
+                .orElse(null);
+        if (mayBeEmpty(node, own)) {
+            boolean usual = planned != null
+                    || IntStream.of(own).allMatch(at -> node.isSet(at) || isFilled(node, reference, at));
+            boolean filled = optional.isFilled(node.table, reference).orElse(usual);
+            node.optional.put(reference, filled);
+            if (!filled) {
                 leaveEmpty(node, reference);
                 return;
             }
         }
-        Table target = schema.require(reference.target());
+        if (planned != null) {
+            ParentPick pick =
+                    new ParentPick(planned, variation, node, reference.columns().get(0));
+            List<Object> keys = lookups.keys(node.table, reference);
+            if (keys.isEmpty() || pick.isAmong(keys, reference.targetColumns().get(0))) {
+                picks.add(pick);
+                fillReference(node, reference, aim -> new Cell.OfPlanned(pick, aim));
+                return;
+            }
+        }
+        if (freeOf(node, own) && !isAlone(node, reference) && isLookup(node, reference, target)) {
+            return;
+        }
         Node above = nearestAbove(node, target);
         if (above != null && freeOf(node, own) && !isTaken(node, reference, above)) {
             linkTo(node, reference, above, divisorTo(node, above));
@@ -240,7 +263,7 @@ final class Planner {
                         node.factory.isFilled() ? factory.filled() : factory,
                         node.perRoot,
                         node,
-                        1,
+                        reference,
                         node.once,
                         pins(node, reference)));
     }
@@ -277,14 +300,24 @@ final class Planner {
         return isAlone(node, reference)
                 && nodes.stream()
                         .filter(n -> n != node && n.table.equals(node.table))
-                        .map(n -> n.cells[
-                                n.table.requirePosition(reference.columns().get(0))])
-                        .anyMatch(cell -> cell instanceof Cell.Link link && link.node() == above);
+                        .anyMatch(n -> isMadeFor(above, n, reference)
+                                || n.cells[
+                                                        n.table.requirePosition(reference
+                                                                .columns()
+                                                                .get(0))]
+                                                instanceof Cell.Link link
+                                        && link.node() == above);
+    }
+
+    /** Also while it is still being worked out, when the one it is made for does not refer to it yet. */
+    private static boolean isMadeFor(Node parent, Node child, Reference reference) {
+        return parent.origin == child && reference.equals(parent.madeFor);
     }
 
     private static boolean isAlone(Node node, Reference reference) {
         return Stream.concat(node.table.primaryKey().stream(), node.table.uniques().stream())
-                .anyMatch(key -> reference.columns().containsAll(key.columns()));
+                .anyMatch(key ->
+                        key.expressions().isEmpty() && reference.columns().containsAll(key.columns()));
     }
 
     private boolean isReferredToBy(Table table, Node parent) {
@@ -295,7 +328,11 @@ final class Planner {
     }
 
     /** An optional reference is filled on demand, or where rows differ by it alone, but not to the row's own table, which would have no end. */
-    private static boolean isFilled(Node node, Reference reference, Column column) {
+    private static boolean isFilled(Node node, Reference reference, int at) {
+        Column column = node.table.columns().get(at);
+        if (!column.nullable()) {
+            return true;
+        }
         if (!node.factory.isFilled() && !Uniqueness.isNeeded(node.table, column)) {
             return false;
         }
@@ -305,6 +342,45 @@ final class Planner {
             }
         }
         return true;
+    }
+
+    private static boolean mayBeEmpty(Node node, int[] own) {
+        return IntStream.of(own).anyMatch(at -> node.table.columns().get(at).nullable() && !node.isSet(at));
+    }
+
+    /** Refers to a row of a table that cannot have one for each row, if it is such a table. */
+    private boolean isLookup(Node node, Reference reference, Table target) {
+        List<Object> keys = lookups.keys(node.table, reference);
+        if (keys.isEmpty() && !lookups.hasLittleRoom(target)) {
+            return false;
+        }
+        Optional<Row> stored = lookups.found(node, target, reference, keys);
+        if (stored.isPresent()) {
+            fillReference(
+                    node,
+                    reference,
+                    aim -> new Cell.Set(new Setting.Fixed(
+                            stored.get().get(target.columns().get(aim).name()))));
+            return true;
+        }
+        Node parent = lookups.made(node, target, keys).orElseGet(() -> lookup(node, reference, target, keys));
+        linkTo(node, reference, parent, Integer.MAX_VALUE);
+        return true;
+    }
+
+    private Node lookup(Node node, Reference reference, Table target, List<Object> keys) {
+        Factory<Row> factory = Factory.forTable(target.name());
+        Node parent = new Node(target, node.factory.isFilled() ? factory.filled() : factory, 1, node, 1, true);
+        parent.shared = true;
+        int next = lookups.add(parent, keys);
+        Map<Integer, Cell> pinned = new LinkedHashMap<>();
+        if (!keys.isEmpty()) {
+            pinned.put(
+                    target.requirePosition(reference.targetColumns().get(0)),
+                    new Cell.Set(new Setting.Fixed(keys.get(next % keys.size()))));
+        }
+        fill(parent, pinned);
+        return parent;
     }
 
     /** A default would refer to a row that need not be there. */
@@ -520,8 +596,11 @@ final class Planner {
         }
     }
 
-    private static boolean isWanted(Node node, Column column) {
+    private boolean isWanted(Node node, Column column) {
         return column.isRequired()
+                || (lookups.isTargeted(node.table, column)
+                        && column.defaultText().isEmpty()
+                        && node.table.referencesOf(column.name()).isEmpty())
                 || node.table.keyColumns().contains(column.name())
                 || Uniqueness.isNeeded(node.table, column)
                 || (node.factory.isFilled()

@@ -5,6 +5,8 @@ import dev.zabbet.internal.check.CheckCondition;
 import dev.zabbet.internal.check.CheckCondition.Verdict;
 import dev.zabbet.row.Row;
 import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -19,11 +21,21 @@ import org.jspecify.annotations.Nullable;
 final class Puzzle {
     private static final int MOST_TRIES = 30_000;
 
+    /** So many rows are looked at before they are stored, and need not be solved again then. */
+    private static final int REMEMBERED = 64;
+
     private final Node node;
     private final List<Open> open;
     private final List<CheckCondition> checks;
     private final Arbiter arbiter;
     private final Map<Integer, Integer> indexOf = new LinkedHashMap<>();
+    /** By the values of the columns before, for the row that is being solved. */
+    private final Map<List<@Nullable Object>, Proposals> proposed = new HashMap<>();
+
+    /** By ordinal; only where nothing but the ordinal decides. */
+    private final Map<Long, @Nullable Object[]> solved = new HashMap<>();
+
+    private final boolean alone;
     private long solvedOrdinal = -1;
     private @Nullable Object[] solution = {};
 
@@ -33,7 +45,7 @@ final class Puzzle {
     /** Gives the candidates for a column of a row, the least unusual first. */
     @FunctionalInterface
     interface Candidates {
-        List<@Nullable Object> of(int row, List<CheckCondition> checks, IntFunction<@Nullable Object> others);
+        Proposals of(int row, List<CheckCondition> checks, IntFunction<@Nullable Object> others);
     }
 
     /** Tells of a condition that only the store can evaluate whether a row keeps it. */
@@ -52,6 +64,9 @@ final class Puzzle {
         for (int i = 0; i < open.size(); i++) {
             indexOf.put(open.get(i).position(), i);
         }
+        this.alone = checks.stream()
+                .flatMap(check -> check.columns().stream())
+                .allMatch(column -> indexOf.containsKey(node.table.requirePosition(column)));
     }
 
     List<Open> open() {
@@ -61,15 +76,21 @@ final class Puzzle {
     /** Returns the value of the column at an index of {@link #open}. */
     @Nullable
     Object value(int index, int row) {
-        if (node.ordinal(row) != solvedOrdinal) {
-            solution = solve(row);
-            solvedOrdinal = node.ordinal(row);
+        long ordinal = node.ordinal(row);
+        if (ordinal != solvedOrdinal) {
+            @Nullable Object[] known = solved.get(ordinal);
+            solution = known == null ? solve(row) : known;
+            solvedOrdinal = ordinal;
+            if (alone && solved.size() < REMEMBERED) {
+                solved.put(ordinal, solution);
+            }
         }
         return solution[index];
     }
 
     private @Nullable Object[] solve(int row) {
         @Nullable Object[] values = new @Nullable Object[open.size()];
+        proposed.clear();
         int[] tries = {0};
         // The candidates of later columns depend on earlier ones; few deviations are tried before many.
         for (int budget = 0; budget < 60 && tries[0] < MOST_TRIES; budget++) {
@@ -89,11 +110,12 @@ final class Puzzle {
         if (tries[0] >= MOST_TRIES) {
             return false;
         }
-        List<@Nullable Object> candidates =
-                open.get(at).candidates().of(row, checks, position -> known(position, row, at, values));
+        Proposals proposals = proposed.computeIfAbsent(
+                Arrays.asList(Arrays.copyOf(values, at)),
+                before -> open.get(at).candidates().of(row, checks, position -> known(position, row, at, values)));
         boolean last = at == open.size() - 1;
-        for (int i = last ? budget : 0; i <= budget && i < candidates.size(); i++) {
-            values[at] = candidates.get(i);
+        for (int i = last ? budget : 0; i <= budget && proposals.has(i); i++) {
+            values[at] = proposals.get(i);
             if (last) {
                 longest[0] = Math.max(longest[0], budget);
                 tries[0]++;

@@ -89,7 +89,16 @@ final class Puzzles {
 
     private Puzzle puzzle(Set<Integer> group, List<CheckCondition> tied) {
         List<Puzzle.Open> open = new ArrayList<>();
-        for (int at : group) {
+        List<Integer> order = new ArrayList<>(group);
+        tied.stream()
+                .flatMap(check -> check.determined().stream())
+                .map(node.table::requirePosition)
+                .filter(group::contains)
+                .forEach(at -> {
+                    order.remove(at);
+                    order.add(at); // what follows from the others comes after them
+                });
+        for (int at : order) {
             Cell cell = node.cells[at];
             boolean leftOut = cell instanceof Cell.LeftOut;
             Maker maker = cell instanceof Cell.Made made

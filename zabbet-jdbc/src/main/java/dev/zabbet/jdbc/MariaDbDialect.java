@@ -140,6 +140,9 @@ final class MariaDbDialect implements Dialect {
     public @Nullable Object read(ResultSet rows, int index, Column column) throws SQLException {
         switch (column.type().kind()) {
             case INTEGER:
+                if (fitsLong(column.type().sqlName())) {
+                    return Dialect.super.read(rows, index, column);
+                }
                 String number = rows.getString(index);
                 if (number == null) {
                     return null;
@@ -169,6 +172,10 @@ final class MariaDbDialect implements Dialect {
             default:
                 return Dialect.super.read(rows, index, column);
         }
+    }
+
+    private static boolean fitsLong(String type) {
+        return !type.startsWith("year") && !(type.startsWith("bigint") && type.endsWith("unsigned"));
     }
 
     private static boolean isBinary(Column column) {

@@ -24,6 +24,15 @@ import org.jspecify.annotations.Nullable;
 
 /** Reads the tables of a PostgreSQL database from pg_catalog, one query for each kind of thing. */
 final class PostgresSchemaReader {
+    /**
+     * The condition on the rows of the part {@code c}, with the names of tables where the server has their numbers: those
+     * are others in each database, and the same tables are to have the same rows everywhere.
+     */
+    private static final String PART_CONDITION = "(SELECT string_agg(CASE WHEN piece[2] IS NULL THEN piece[1]"
+            + " ELSE quote_literal(piece[2]::oid::regclass) || '::regclass' END, '')"
+            + " FROM regexp_matches(pg_get_partition_constraintdef(c.oid),"
+            + " '((?:(?!''[0-9]+''::oid).)+|''([0-9]+)''::oid)', 'g') AS piece)";
+
     /** User tables: in no schema of the database's own or of ours, and not of an extension. */
     private static final String USER_TABLES =
             "n.nspname NOT LIKE 'pg\\_%' AND n.nspname NOT IN ('information_schema', 'zabbet')";
@@ -94,7 +103,7 @@ final class PostgresSchemaReader {
         Map<String, List<String>> parts = new HashMap<>();
         Set<String> takeAll = new HashSet<>();
         each(
-                "SELECT c.oid, a.relid::oid, pg_get_partition_constraintdef(c.oid), pg_get_expr(c.relpartbound, c.oid),"
+                "SELECT c.oid, a.relid::oid, " + PART_CONDITION + ", pg_get_expr(c.relpartbound, c.oid),"
                         + " c.relkind FROM pg_class c CROSS JOIN LATERAL pg_partition_ancestors(c.oid) a"
                         + " WHERE c.relispartition AND c.relkind IN ('r', 'p') AND a.relid <> c.oid ORDER BY c.relname",
                 rows -> {

@@ -258,10 +258,11 @@ final class TableSql {
     private void give(PreparedStatement statement, Consumer<Row> reader) throws SQLException {
         try (ResultSet rows = statement.executeQuery()) {
             List<String> names = table.columnNames();
+            Column[] columns = table.columns().toArray(Column[]::new);
+            @Nullable Object[] values = new @Nullable Object[columns.length];
             while (rows.next()) {
-                @Nullable Object[] values = new @Nullable Object[names.size()];
-                for (int i = 0; i < values.length; i++) {
-                    values[i] = dialect.read(rows, i + 1, table.columns().get(i));
+                for (int i = 0; i < columns.length; i++) {
+                    values[i] = dialect.read(rows, i + 1, columns[i]);
                 }
                 reader.accept(Row.of(names, values));
             }

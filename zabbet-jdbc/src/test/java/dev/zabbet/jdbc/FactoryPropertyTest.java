@@ -51,11 +51,7 @@ class FactoryPropertyTest {
         List<String> again = new ArrayList<>();
         for (List<String> told : List.of(first, again)) {
             try (Stage stage = Jdbc.stage(engine.fresh(ddl))) {
-                for (String table : stage.schema().tableNames()) {
-                    stage.add(table);
-                    stage.add(ROWS, Factory.forTable(table));
-                    stage.add(1 + ROWS / 4, Factory.forTable(table).filled());
-                }
+                store(stage);
                 requireParents(stage);
                 for (String table : stage.schema().tableNames()) {
                     String made = " made_id=[^,)]*"; // the database makes them, by chance
@@ -77,14 +73,21 @@ class FactoryPropertyTest {
         }
     }
 
+    /** One row of each table, and many; but of tables with room for a few only what others refer to. */
+    private static void store(Stage stage) {
+        for (String table : stage.schema().tableNames()) {
+            if (!RandomSchema.hasLittleRoom(table)) {
+                stage.add(table);
+                stage.add(ROWS, Factory.forTable(table));
+                stage.add(1 + ROWS / 4, Factory.forTable(table).filled());
+            }
+        }
+    }
+
     /** A stage in memory over the same tables takes the same rows, and enforces the same references. */
     private static void inMemory(Stage stage, List<String> told) {
         Stage memory = Memory.stage(stage.schema());
-        for (String table : stage.schema().tableNames()) {
-            memory.add(table);
-            memory.add(ROWS, Factory.forTable(table));
-            memory.add(1 + ROWS / 4, Factory.forTable(table).filled());
-        }
+        store(memory);
         requireParents(memory);
         assertEquals(
                 told.stream().map(t -> t.length() > 0).toList(),
@@ -100,7 +103,7 @@ class FactoryPropertyTest {
     private static void requireParents(Stage stage) {
         for (Table table : stage.schema().tables()) {
             List<Row> rows = stage.rows(table.name());
-            assertTrue(rows.size() > ROWS, table.name());
+            assertTrue(rows.size() > ROWS || RandomSchema.hasLittleRoom(table.name()), table.name());
             for (Reference reference : table.references()) {
                 Set<Object> keys = new HashSet<>(); // as text: arrays of bytes and decimals would differ by their class
                 stage.rows(reference.target()).forEach(r -> keys.add(told(reference.targetColumns(), r)));

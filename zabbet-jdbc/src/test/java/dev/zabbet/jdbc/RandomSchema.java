@@ -75,6 +75,12 @@ final class RandomSchema {
         for (int r = random.nextInt(4); r > 0 && !made.isEmpty(); r--) {
             reference("r" + r, parts, ends);
         }
+        if (one(4)) {
+            lookup(i, parts, ends);
+        }
+        if (one(5)) {
+            oneOfTwo(parts, ends);
+        }
         if (key.size() == 1 && one(4)) {
             String required = one(4) ? " NOT NULL" : "";
             parts.add("parent_id " + types.get(0) + required);
@@ -309,6 +315,57 @@ final class RandomSchema {
                         + first.key().get(0) + ")");
             }
         }
+    }
+
+    /** Tells whether a table has room for a few rows only. */
+    static boolean hasLittleRoom(String table) {
+        return table.startsWith("kind");
+    }
+
+    /** A reference to a table that has room for few rows, or of which few keys may be referred to. */
+    private void lookup(int i, List<String> parts, List<String> ends) {
+        String name = "kind" + i;
+        String small = engine == Engine.POSTGRES ? "SMALLINT" : "TINYINT";
+        String table =
+                switch (random.nextInt(4)) {
+                    case 0 ->
+                        "(id " + small + " NOT NULL PRIMARY KEY CHECK (id BETWEEN 1 AND 3), name VARCHAR(20) NOT"
+                                + " NULL UNIQUE)";
+                    case 1 ->
+                        "(id " + small + " NOT NULL UNIQUE, name VARCHAR(9) NOT NULL PRIMARY KEY CHECK (name IN"
+                                + " ('low', 'high')))";
+                    case 2 -> "(id " + small + " UNIQUE, word VARCHAR(9) NOT NULL, CHECK (id IN (1, 2, 3, 4)))";
+                    default -> "(id INT NOT NULL PRIMARY KEY, word VARCHAR(9))";
+                };
+        boolean roomy = table.startsWith("(id INT");
+        ddl.append("CREATE TABLE " + name + " " + table + ";\n");
+        String type = roomy ? "INT" : small;
+        String check = roomy ? " CHECK (kind_id = 7 OR kind_id = 8)" : "";
+        parts.add("kind_id " + type + " NOT NULL" + check);
+        ends.add("FOREIGN KEY (kind_id) REFERENCES " + name + " (id)");
+        if (one(2)) {
+            parts.add("other_kind_id " + type + (one(2) ? " NOT NULL" : ""));
+            ends.add("FOREIGN KEY (other_kind_id) REFERENCES " + name + " (id)");
+        }
+    }
+
+    /** References that may be empty, but not as they please. */
+    private void oneOfTwo(List<String> parts, List<String> ends) {
+        Made to = single();
+        if (to == null) {
+            return;
+        }
+        for (String column : List.of("by_a", "by_b")) {
+            parts.add(column + " " + to.types().get(0));
+            ends.add("FOREIGN KEY (" + column + ") REFERENCES " + to.name() + " ("
+                    + to.key().get(0) + ")");
+        }
+        parts.add("free INT");
+        ends.add(pick(
+                "CHECK (by_a IS NOT NULL OR by_b IS NOT NULL)",
+                "CHECK ((by_a IS NULL AND by_b IS NOT NULL) OR (by_a IS NOT NULL AND by_b IS NULL))",
+                "CHECK (by_b IS NOT NULL OR free = 0)",
+                "CHECK (by_a IS NOT NULL AND (by_b IS NULL OR free > 4))"));
     }
 
     /** A reference from a table that is there already makes a circle. */

@@ -83,6 +83,30 @@ public final class CheckCondition {
         return number && (length || binary.left() instanceof Expr.ColumnRef);
     }
 
+    /** Returns the columns that are said to equal what is reckoned from others. */
+    public Set<String> determined() {
+        Set<String> names = new LinkedHashSet<>();
+        if (expr != null) {
+            determined(expr, names);
+        }
+        return names;
+    }
+
+    private void determined(Expr expr, Set<String> names) {
+        if (expr instanceof Expr.And and) {
+            and.parts().forEach(part -> determined(part, names));
+        } else if (expr instanceof Expr.Binary binary && binary.operator().equals("=")) {
+            Expr left = binary.left();
+            Expr right = binary.right();
+            Expr own = left instanceof Expr.ColumnRef ? left : right;
+            Set<String> others = new LinkedHashSet<>();
+            columnsIn(own == left ? right : left, others);
+            if (own instanceof Expr.ColumnRef ref && !others.isEmpty() && !others.contains(ref.name())) {
+                names.add(table.requireColumn(ref.name()).name());
+            }
+        }
+    }
+
     /** Tells whether the condition reckons with numbers. */
     public boolean reckons() {
         return expr != null && reckons(expr);
@@ -226,14 +250,6 @@ public final class CheckCondition {
         if (value == null) {
             return;
         }
-        if (own instanceof Expr.Call call
-                && (call.function().contains("length") || call.function().equals("cardinality"))) {
-            if (value instanceof Number number && number.longValue() < 100_000) {
-                found.add(new Suggestion.Length(number.intValue()));
-            }
-        } else {
-            found.add(new Suggestion.Value(value));
-        }
         if (own instanceof Expr.Binary sum && value instanceof Number) {
             // a + b = 10: what is left of 10 without the other side, and with it
             for (Expr part : List.of(sum.left(), sum.right())) {
@@ -245,6 +261,14 @@ public final class CheckCondition {
                     found.add(new Suggestion.Value(total.add(one)));
                 }
             }
+        }
+        if (own instanceof Expr.Call call
+                && (call.function().contains("length") || call.function().equals("cardinality"))) {
+            if (value instanceof Number number && number.longValue() < 100_000) {
+                found.add(new Suggestion.Length(number.intValue()));
+            }
+        } else {
+            found.add(new Suggestion.Value(value));
         }
     }
 
