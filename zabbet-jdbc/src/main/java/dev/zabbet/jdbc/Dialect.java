@@ -178,6 +178,14 @@ interface Dialect {
         }
     }
 
+    /** More numbers than that are not taken from a counter one by one. */
+    int MANY = 10_000;
+
+    /** Returns by how much the counter of a numbered column moves for each number. */
+    default long step(Connection connection, Column numbered) throws SQLException {
+        return 1;
+    }
+
     /** Reserves consecutive numbers of a numbered column and returns the first; no row has or gets one of them. */
     long reserve(Connection connection, Table table, Column numbered, int count) throws SQLException;
 

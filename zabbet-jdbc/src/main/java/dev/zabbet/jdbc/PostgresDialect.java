@@ -26,7 +26,6 @@ import org.jspecify.annotations.Nullable;
 
 /** PostgreSQL. */
 final class PostgresDialect implements Dialect {
-    private static final int MANY = 10_000;
     private static final long LEASE = 0x7A6162626574L; // "zabbet" in ASCII
     private static final Pattern CONSTRAINT = Pattern.compile("constraint \"([^\"]+)\"");
     private static final String PERMISSION_DENIED = "42501";
@@ -148,6 +147,17 @@ final class PostgresDialect implements Dialect {
             }
             // Rows with explicit keys lie beyond the sequence, which they do not move.
             setval(connection, sequence, highest + 1);
+        }
+    }
+
+    @Override
+    public long step(Connection connection, Column numbered) throws SQLException {
+        try (PreparedStatement statement =
+                connection.prepareStatement("SELECT seqincrement FROM pg_sequence WHERE seqrelid = ?::regclass")) {
+            statement.setString(1, numbered.sequence().orElseThrow());
+            try (ResultSet row = statement.executeQuery()) {
+                return row.next() ? row.getLong(1) : 1;
+            }
         }
     }
 

@@ -11,8 +11,6 @@ import dev.zabbet.store.Load;
 import dev.zabbet.store.RewindPoint;
 import dev.zabbet.store.Store;
 import dev.zabbet.store.Watch;
-import java.sql.ResultSet;
-import java.sql.Statement;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -26,7 +24,8 @@ final class ReadingStore implements Store, SqlInserts.Writable {
     private final Dialect dialect;
     private final Place place;
     private final Schema schema;
-    private final Map<Table, Long> numbers = new HashMap<>();
+    /** By table, the last ordinal; by counter, the next number. */
+    private final Map<String, Long> numbers = new HashMap<>();
 
     private ReadingStore(Session session, Dialect dialect, Place place, Schema schema) {
         this.session = session;
@@ -58,25 +57,27 @@ final class ReadingStore implements Store, SqlInserts.Writable {
         return place.describe();
     }
 
+    /** Gives the numbers that {@link Dialect#reserve} would give; tables that share a counter get others. */
     @Override
     public long reserve(Table table, int count) {
-        long last = numbers.computeIfAbsent(
-                table, t -> t.numberedColumn().map(this::greatest).orElseGet(() -> count(t)));
-        numbers.put(table, last + count);
-        return last + 1;
-    }
-
-    private long greatest(Column column) {
-        Table table = schema.tables().stream()
-                .filter(t -> t.columns().contains(column))
-                .findFirst()
-                .orElseThrow();
-        String sql = "SELECT MAX(" + dialect.quote(column.sqlName()) + ") FROM " + dialect.nameToRead(table);
+        Column numbered = table.numberedColumn().orElse(null);
+        if (numbered == null) {
+            long last = numbers.computeIfAbsent(table.name(), name -> count(table));
+            numbers.put(table.name(), last + count);
+            return last + 1;
+        }
         return session.call("Table " + table.name() + " cannot be read", connection -> {
-            try (Statement statement = connection.createStatement();
-                    ResultSet found = statement.executeQuery(sql)) {
-                return found.next() ? found.getLong(1) : 0L;
-            }
+            String counter = numbered.sequence().orElse(table.name());
+            Long known = numbers.get(counter);
+            long next = Math.max(
+                    new TableSql(dialect, table).max(connection, numbered) + 1,
+                    known != null ? known : dialect.counters(connection, List.of(table)).getOrDefault(table, 1L));
+            long step = dialect.step(connection, numbered);
+            boolean consecutive = step == 1 || count == 1;
+            boolean oneByOne = count <= Dialect.MANY;
+            long first = oneByOne && !consecutive ? next + count * step : next;
+            numbers.put(counter, oneByOne && consecutive ? first + count * step : first + count);
+            return first;
         });
     }
 
