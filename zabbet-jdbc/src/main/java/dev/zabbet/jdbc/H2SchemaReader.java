@@ -164,24 +164,13 @@ final class H2SchemaReader {
                 rows -> keyColumns
                         .computeIfAbsent(rows.getString(1) + "." + rows.getString(2), key -> new ArrayList<>())
                         .add(new String[] {rows.getString(3), rows.getString(4) + "." + rows.getString(5)}));
-        readKeys(keyColumns);
-        readReferences(keyColumns);
         // H2 has no indexes on its catalog: two queries put together here are faster than a join there.
         Map<String, String> clauses = new HashMap<>();
         each(
                 "SELECT CONSTRAINT_SCHEMA, CONSTRAINT_NAME, CHECK_CLAUSE FROM INFORMATION_SCHEMA.CHECK_CONSTRAINTS",
                 rows -> clauses.put(rows.getString(1) + "." + rows.getString(2), rows.getString(3)));
-        each(
-                "SELECT TABLE_SCHEMA, TABLE_NAME, CONSTRAINT_SCHEMA, CONSTRAINT_NAME"
-                        + " FROM INFORMATION_SCHEMA.TABLE_CONSTRAINTS WHERE CONSTRAINT_TYPE = 'CHECK'"
-                        + " ORDER BY CONSTRAINT_NAME",
-                rows -> {
-                    Optional<TableDraft> table = draft.find(rows.getString(1) + "." + rows.getString(2));
-                    String clause = clauses.get(rows.getString(3) + "." + rows.getString(4));
-                    if (table.isPresent() && clause != null) {
-                        table.get().checks.add(new Check(shown(rows.getString(4)), clause));
-                    }
-                });
+        readKeys(keyColumns, clauses);
+        readReferences(keyColumns);
         each(
                 "SELECT EVENT_OBJECT_SCHEMA, EVENT_OBJECT_TABLE, TRIGGER_NAME FROM INFORMATION_SCHEMA.TRIGGERS"
                         + " WHERE TRIGGER_NAME NOT LIKE 'ZABBET_%' ORDER BY TRIGGER_NAME",
@@ -193,20 +182,27 @@ final class H2SchemaReader {
                 });
     }
 
-    private void readKeys(Map<String, List<String[]>> keyColumns) throws SQLException {
+    private void readKeys(Map<String, List<String[]>> keyColumns, Map<String, String> clauses) throws SQLException {
         boolean isTold = connection.getMetaData().getDatabaseMajorVersion() > 2
                 || connection.getMetaData().getDatabaseMinorVersion() >= 2;
         String nullsDistinct = isTold ? "NULLS_DISTINCT" : "'YES'";
         each(
                 "SELECT TABLE_SCHEMA, TABLE_NAME, CONSTRAINT_SCHEMA, CONSTRAINT_NAME, CONSTRAINT_TYPE, "
                         + nullsDistinct
-                        + " FROM INFORMATION_SCHEMA.TABLE_CONSTRAINTS WHERE CONSTRAINT_TYPE IN ('PRIMARY KEY', 'UNIQUE')"
+                        + " FROM INFORMATION_SCHEMA.TABLE_CONSTRAINTS WHERE CONSTRAINT_TYPE <> 'FOREIGN KEY'"
                         + " ORDER BY CONSTRAINT_NAME",
                 rows -> {
                     if (!draft.has(rows.getString(1) + "." + rows.getString(2))) {
                         return;
                     }
                     TableDraft table = draft.require(rows.getString(1) + "." + rows.getString(2));
+                    if (rows.getString(5).equals("CHECK")) {
+                        String clause = clauses.get(rows.getString(3) + "." + rows.getString(4));
+                        if (clause != null) {
+                            table.checks.add(new Check(shown(rows.getString(4)), clause));
+                        }
+                        return;
+                    }
                     List<String> columns =
                             keyColumns.getOrDefault(rows.getString(3) + "." + rows.getString(4), List.of()).stream()
                                     .map(c -> table.shown(c[0]))

@@ -25,11 +25,17 @@ import java.util.stream.Collectors;
  */
 final class MariaDbJournal extends ShadowJournal {
     private static final int LOCK_WAIT_TIMEOUT = 1205;
+    private static final String COUNTS = "SHOW GLOBAL STATUS WHERE Variable_name IN ('Com_create_table',"
+            + " 'Com_alter_table', 'Com_drop_table', 'Com_rename_table', 'Com_drop_db', 'Com_create_trigger',"
+            + " 'Com_drop_trigger', 'Com_truncate', 'Com_optimize')";
 
     private final Map<Long, Map<String, String>> tableIds = new HashMap<>();
     private long lastSettled;
     private String lastCounts = "";
     private String columns = "";
+    private String truncations = ""; // and all else that gives tables other numbers, as the server counts it
+    private boolean counted; // just now
+    private Map<String, String> ids = Map.of();
 
     MariaDbJournal(MariaDbDialect dialect, Schema schema) {
         super(dialect, schema);
@@ -41,22 +47,36 @@ final class MariaDbJournal extends ShadowJournal {
      */
     @Override
     String fingerprint(Connection connection) throws SQLException {
-        StringBuilder counts = new StringBuilder();
-        SchemaDraft.each(
-                connection,
-                "SHOW GLOBAL STATUS WHERE Variable_name IN ('Com_create_table', 'Com_alter_table', 'Com_drop_table',"
-                        + " 'Com_rename_table', 'Com_drop_db', 'Com_create_trigger', 'Com_drop_trigger')",
-                rows -> counts.append(rows.getString(2)).append('/'));
-        if (!counts.toString().equals(lastCounts)) {
+        String counts = counts(connection);
+        counted = true;
+        if (!counts.equals(lastCounts)) {
             SchemaDraft.each(
                     connection,
                     "SELECT COUNT(*), SUM(CRC32(CONCAT_WS('.', TABLE_NAME, COLUMN_NAME, COLUMN_TYPE, IS_NULLABLE))) FROM"
                             + " information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE()"
                             + " AND TABLE_NAME NOT LIKE 'zabbet\\_%'",
                     rows -> columns = rows.getString(1) + "/" + rows.getString(2));
-            lastCounts = counts.toString();
+            lastCounts = counts;
         }
         return columns;
+    }
+
+    /** Reads the numbers of the tables too, if a statement has been counted that changes them: they cost a look at all. */
+    private String counts(Connection connection) throws SQLException {
+        StringBuilder tables = new StringBuilder();
+        StringBuilder all = new StringBuilder();
+        SchemaDraft.each(connection, COUNTS, rows -> {
+            String count = rows.getString(2) + "/";
+            all.append(count);
+            boolean columns = !rows.getString(1).equals("Com_truncate")
+                    && !rows.getString(1).equals("Com_optimize");
+            tables.append(columns ? count : "");
+        });
+        if (!all.toString().equals(truncations)) {
+            ids = tableIds(connection);
+            truncations = all.toString();
+        }
+        return tables.toString();
     }
 
     @Override
@@ -237,10 +257,9 @@ final class MariaDbJournal extends ShadowJournal {
     @Override
     public long settle(Connection connection) throws SQLException {
         try (Statement statement = connection.createStatement()) {
-            statement.execute("SET innodb_lock_wait_timeout = 2");
             String sql = schema.tables().stream()
                     .map(t -> "(SELECT COUNT(*) FROM " + shadow(t) + " WHERE " + since(lastSettled)
-                            + " LOCK IN SHARE MODE)")
+                            + " LOCK IN SHARE MODE WAIT 2)")
                     .collect(Collectors.joining(" UNION ALL "));
             if (!sql.isEmpty()) {
                 statement.executeQuery(sql).close();
@@ -255,7 +274,11 @@ final class MariaDbJournal extends ShadowJournal {
             }
             throw e;
         }
-        tableIds.put(lastSettled, tableIds(connection));
+        if (!counted) {
+            counts(connection);
+        }
+        counted = false;
+        tableIds.put(lastSettled, ids);
         return lastSettled;
     }
 
@@ -289,7 +312,7 @@ final class MariaDbJournal extends ShadowJournal {
     public List<Event> noted(Connection connection, long after) throws SQLException {
         Map<String, String> before = tableIds.get(after);
         if (before != null) {
-            Map<String, String> now = tableIds(connection);
+            Map<String, String> now = ids; // as of the settling just before
             for (Table table : schema.tables()) {
                 String id = now.get(table.sqlName());
                 if (id != null && before.containsKey(table.sqlName()) && !id.equals(before.get(table.sqlName()))) {
