@@ -107,11 +107,11 @@ final class OptionalParents {
 
     private OptionalParents with(Node node, List<Reference> tied, int chosen) {
         Map<String, Boolean> otherwise = new LinkedHashMap<>(filled);
-        for (int i = 0; i < tied.size() && i < 31; i++) {
-            if ((chosen >> i & 1) == 1) {
-                Reference reference = tied.get(i);
-                otherwise.put(name(node.table, reference), !Boolean.TRUE.equals(node.optional.get(reference)));
-            }
+        for (int i = 0; i < tied.size(); i++) {
+            boolean other = i < 31 && (chosen >> i & 1) == 1;
+            boolean usual = Boolean.TRUE.equals(node.optional.get(tied.get(i)));
+            // those as usual too: in another place of the plan the usual is not the same
+            otherwise.put(name(node.table, tied.get(i)), usual != other);
         }
         return new OptionalParents(otherwise);
     }

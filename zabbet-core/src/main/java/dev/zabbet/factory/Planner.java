@@ -60,7 +60,7 @@ final class Planner {
     /** Returns the nodes in the order in which they were thought of; the first is the one of the rows asked for. */
     List<Node> plan(Factory<?> factory) {
         node(tableOf(factory), factory, 1, null, null, false, Map.of());
-        nodes.forEach(node -> new Uniqueness(node).settle());
+        nodes.forEach(node -> new Uniqueness(node, nodes).settle());
         Map<Table, Integer> perRoot = new LinkedHashMap<>();
         Map<Table, Integer> once = new LinkedHashMap<>();
         for (Node node : nodes) {

@@ -10,6 +10,7 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -24,10 +25,13 @@ final class Uniqueness {
 
     private final Node node;
     private final Table table;
+    private final List<Node> all;
 
-    Uniqueness(Node node) {
+    /** @param all the nodes of the plan */
+    Uniqueness(Node node, List<Node> all) {
         this.node = node;
         this.table = node.table;
+        this.all = all;
     }
 
     void settle() {
@@ -94,7 +98,7 @@ final class Uniqueness {
                 }
                 picks.add(of.pick());
             }
-            if (cell instanceof Cell.Number || (cell instanceof Cell.Link link && isOwn(link))) {
+            if (cell instanceof Cell.Number || (cell instanceof Cell.Link link && isOwn(link, at))) {
                 return;
             }
             if (cell instanceof Cell.Made of) {
@@ -150,11 +154,14 @@ final class Uniqueness {
         node.takeInTurn(key, picks, divisor);
     }
 
-    /** A parent made for each row has a key of its own, and that is what the column holds. */
-    private boolean isOwn(Cell.Link link) {
+    /** A parent made for each row has a key of its own, and that is what the column holds; in no other row of the plan. */
+    private boolean isOwn(Cell.Link link, int at) {
         return link.divisor() == 1
                 && link.node() != node
                 && !link.node().shared
+                && all.stream()
+                        .filter(other -> other != node && other.table.equals(table))
+                        .noneMatch(other -> ends(other, at).equals(ends(node, at)))
                 && Stream.concat(link.node().table.primaryKey().stream(), link.node().table.uniques().stream())
                         .anyMatch(key -> key.columns()
                                 .equals(List.of(link.node()
@@ -162,6 +169,17 @@ final class Uniqueness {
                                         .columns()
                                         .get(link.position())
                                         .name())));
+    }
+
+    /** Where the value of a column comes from in the end. */
+    private static Map.Entry<Node, Integer> ends(Node node, int at) {
+        Node of = node;
+        int position = at;
+        while (of.cells[position] instanceof Cell.Link link && link.node() != of) {
+            of = link.node();
+            position = link.position();
+        }
+        return Map.entry(of, position);
     }
 
     private static boolean isConstant(Column column) {
