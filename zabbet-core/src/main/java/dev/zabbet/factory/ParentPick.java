@@ -76,12 +76,12 @@ final class ParentPick {
                 : (int) ((offset + row) / divisor % size());
     }
 
-    /** Adds the parents of all rows that belong to some rows asked for. */
+    /** Adds the parents of all rows that belong to some rows asked for, or that there are once for all of them. */
     void mark(BitSet roots, BitSet found) {
-        for (int root = roots.nextSetBit(0); root >= 0; root = roots.nextSetBit(root + 1)) {
-            if (children.once) {
-                throw new IllegalStateException("rows there are once do not belong to a part");
-            }
+        for (int row = 0; children.once && row < children.perRoot; row++) {
+            found.set(of(row));
+        }
+        for (int root = roots.nextSetBit(0); root >= 0 && !children.once; root = roots.nextSetBit(root + 1)) {
             for (int row = root * children.perRoot; row < (root + 1) * children.perRoot; row++) {
                 found.set(of(row));
             }
