@@ -20,7 +20,8 @@ import java.util.stream.LongStream;
 import javax.sql.DataSource;
 
 /**
- * Measures whole jobs. Arguments: what to measure (make, fake, load, act, schema, read, verify, start, csv; all
+ * Measures whole jobs. Arguments: what to measure (make, fake, load, act, schema, read, verify, pair, start,
+ * csv; all
  * without any), and after a colon the rows,
  * as {@code load:1000000}; engines to leave out after a minus, as {@code -SQLITE}.
  */
@@ -45,12 +46,17 @@ public final class Bench {
         targets.removeIf(t -> !t.isThere());
         for (String job : jobs.isEmpty()
                 ? List.of(
-                        "make", "fake", "schema", "act:100000", "act:1000000", "read", "verify", "load", "start", "csv")
+                        "make", "fake", "schema", "act:100000", "act:1000000", "read", "verify", "pair", "load", "start", "csv")
                 : jobs) {
             String[] parts = job.split(":");
             int size = parts.length > 1 ? Integer.parseInt(parts[1]) : parts[0].equals("schema") ? 200 : 1_000_000;
             if (parts[0].equals("fake")) {
                 Faking.measure().forEach(System.out::println);
+                continue;
+            }
+            if (parts[0].equals("pair")) {
+                int rows = parts.length > 1 ? size : 2_000;
+                print("%s", Pairs.measure(rows, rows / 40));
                 continue;
             }
             if (parts[0].equals("make")) {

@@ -20,7 +20,10 @@ import java.util.List;
 import java.util.Locale;
 import org.jspecify.annotations.Nullable;
 
-/** Stores many rows by LOAD DATA from a stream; very many with references unchecked, which a query then checks. */
+/**
+ * Stores many rows by LOAD DATA from a stream; very many with references unchecked, which are then checked by the keys
+ * that they name, or by a query where those are too many.
+ */
 final class MariaDbLoadData {
     private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
     private static final int VERY_MANY = 20_000;
@@ -31,12 +34,16 @@ final class MariaDbLoadData {
     private final Connection connection;
     private final RowSource rows;
     private final Table table;
+    private final List<ReferredKeys> referred;
 
     private MariaDbLoadData(MariaDbDialect dialect, Connection connection, RowSource rows) {
         this.dialect = dialect;
         this.connection = connection;
         this.rows = rows;
         this.table = rows.table();
+        this.referred = table.references().stream()
+                .map(reference -> new ReferredKeys(dialect, rows, reference))
+                .toList();
     }
 
     static boolean store(MariaDbDialect dialect, Connection connection, RowSource rows) throws SQLException {
@@ -64,9 +71,9 @@ final class MariaDbLoadData {
                 if (!load(statement)) {
                     return false;
                 }
-                if (unchecked) {
-                    for (Reference reference : table.references()) {
-                        requireIntact(statement, reference);
+                for (int i = 0; unchecked && i < referred.size(); i++) {
+                    if (!referred.get(i).areThere(connection)) {
+                        requireIntact(statement, table.references().get(i));
                     }
                 }
                 return true;
@@ -96,7 +103,7 @@ final class MariaDbLoadData {
         String sql = "LOAD DATA LOCAL INFILE 'rows' INTO TABLE " + dialect.name(table) + " CHARACTER SET utf8mb4 ("
                 + String.join(", ", names) + ")" + (sets.isEmpty() ? "" : " SET " + String.join(", ", sets));
         try {
-            statement.unwrap(org.mariadb.jdbc.Statement.class).setLocalInfileInputStream(new Rows(rows));
+            statement.unwrap(org.mariadb.jdbc.Statement.class).setLocalInfileInputStream(new Rows(rows, referred));
             int stored = statement.executeUpdate(sql);
             requireAll(statement, stored);
             return true;
@@ -158,13 +165,17 @@ final class MariaDbLoadData {
         private static final int CHUNK = 1 << 16;
 
         private final RowSource rows;
+        private final List<ReferredKeys> referred;
+        private final @Nullable Object[] values;
         private final StringBuilder text = new StringBuilder(CHUNK + 4096);
         private byte[] chunk = new byte[0];
         private int at;
         private int row;
 
-        Rows(RowSource rows) {
+        Rows(RowSource rows, List<ReferredKeys> referred) {
             this.rows = rows;
+            this.referred = referred;
+            this.values = new @Nullable Object[rows.columns().size()];
         }
 
         @Override
@@ -191,11 +202,14 @@ final class MariaDbLoadData {
                 return true;
             }
             text.setLength(0);
-            int width = rows.columns().size();
             while (row < rows.size() && text.length() < CHUNK) {
-                for (int c = 0; c < width; c++) {
-                    append(text, rows.value(row, c));
-                    text.append(c == width - 1 ? '\n' : '\t');
+                for (int c = 0; c < values.length; c++) {
+                    values[c] = rows.value(row, c);
+                    append(text, values[c]);
+                    text.append(c == values.length - 1 ? '\n' : '\t');
+                }
+                for (ReferredKeys keys : referred) {
+                    keys.note(values);
                 }
                 row++;
             }
