@@ -213,21 +213,34 @@ final class H2Dialect implements Dialect {
             return false;
         }
         TableSql sql = new TableSql(this, rows.table());
-        for (int from = 0; from < rows.size(); from += ROWS_AT_ONCE) {
-            int count = Math.min(ROWS_AT_ONCE, rows.size() - from);
-            try (PreparedStatement statement = connection.prepareStatement(sql.insert(columns, count))) {
-                int index = 1;
-                for (int row = from; row < from + count; row++) {
-                    for (int c = 0; c < columns.size(); c++) {
-                        bind(statement, index++, columns.get(c), rows.value(row, c));
-                    }
-                }
-                statement.executeUpdate();
-            } catch (SQLException e) {
-                throw new RefusedRow(e, -1);
-            }
+        int whole = rows.size() - rows.size() % ROWS_AT_ONCE;
+        if (whole > 0) {
+            store(connection, sql.insert(columns, ROWS_AT_ONCE), rows, 0, whole, ROWS_AT_ONCE);
+        }
+        if (whole < rows.size()) {
+            int rest = rows.size() - whole;
+            store(connection, sql.insert(columns, rest), rows, whole, rows.size(), rest);
         }
         return true;
+    }
+
+    private void store(Connection connection, String sql, RowSource rows, int from, int to, int atOnce)
+            throws SQLException {
+        Column[] columns = rows.columns().toArray(Column[]::new);
+        try (PreparedStatement statement = connection.prepareStatement(sql)) {
+            int index = 1;
+            for (int row = from; row < to; row++) {
+                for (int c = 0; c < columns.length; c++) {
+                    bind(statement, index++, columns[c], rows.value(row, c));
+                }
+                if ((row - from) % atOnce == atOnce - 1) {
+                    statement.executeUpdate();
+                    index = 1;
+                }
+            }
+        } catch (SQLException e) {
+            throw new RefusedRow(e, -1);
+        }
     }
 
     @Override

@@ -257,6 +257,12 @@ final class MariaDbDialect implements Dialect {
         return MariaDbLoadData.store(this, connection, rows);
     }
 
+    /** The driver sends a batch as one, and counts the rows of a refused one wrongly. */
+    @Override
+    public boolean tellsRefusedRow() {
+        return false;
+    }
+
     @Override
     public boolean countersGoBackInTransaction() {
         return false; // ALTER TABLE commits

@@ -90,10 +90,9 @@ final class MariaDbJournal extends ShadowJournal {
         List<String> sql = new ArrayList<>();
         sql.add("CREATE SEQUENCE zabbet_numbers CACHE 1000");
         for (Table table : schema.tables()) {
-            sql.add("CREATE TABLE " + shadow(table)
-                    + " ENGINE = InnoDB AS SELECT CAST(0 AS UNSIGNED) AS zabbet_number, 'b' AS" + " zabbet_side, "
-                    + columns(table, "") + " FROM " + dialect.name(table) + " WHERE FALSE");
-            sql.add("ALTER TABLE " + shadow(table) + " ADD PRIMARY KEY (zabbet_number)");
+            sql.add("CREATE TABLE " + shadow(table) + " (PRIMARY KEY (zabbet_number)) ENGINE = InnoDB AS"
+                    + " SELECT CAST(0 AS UNSIGNED) AS zabbet_number, 'b' AS zabbet_side, " + columns(table, "") + " FROM "
+                    + dialect.name(table) + " WHERE FALSE");
         }
         for (Table table : schema.tables()) {
             triggers(table, sql);

@@ -22,6 +22,7 @@ import org.jspecify.annotations.Nullable;
 final class Storing {
     private static final int BATCH = 1000;
     private static final int MANY = 500;
+    private static final int MOST_AGAIN = 100_000;
 
     private final Dialect dialect;
     private final Connection connection;
@@ -63,11 +64,19 @@ final class Storing {
         }
     }
 
+    /** Where the fast way does not tell which row was refused, the plain one does. */
     private boolean storedFast(RowSource rows) throws SQLException {
+        Savepoint before = connection.setSavepoint();
         try {
-            return dialect.storeFast(connection, rows);
+            boolean stored = dialect.storeFast(connection, rows);
+            connection.releaseSavepoint(before);
+            return stored;
         } catch (RefusedRow e) {
-            throw refused(e, rows, e.row());
+            if (e.row() >= 0 || rows.size() > MOST_AGAIN) {
+                throw refused(e, rows, e.row());
+            }
+            connection.rollback(before);
+            return false;
         }
     }
 

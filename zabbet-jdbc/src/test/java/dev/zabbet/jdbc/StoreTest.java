@@ -211,6 +211,7 @@ class StoreTest {
                     ConstraintException.class,
                     () -> stage.add(600, stays.invent("note", v -> v.ordinal() % 500 == 77 ? "x" : "fine")));
             assertTrue(broken.getMessage().toLowerCase(Locale.ROOT).contains("note_says"), () -> broken.getMessage());
+            assertEquals("x", broken.row().orElseThrow().get("note"), "the row is named, however it was stored");
             stage.expect("stay").count(21_000);
             // The references that were dropped for the load are there again, and in force.
             assertEquals(2, stage.schema().require("stay").references().size());
