@@ -46,7 +46,17 @@ public final class Bench {
         targets.removeIf(t -> !t.isThere());
         for (String job : jobs.isEmpty()
                 ? List.of(
-                        "make", "fake", "schema", "act:100000", "act:1000000", "read", "verify", "pair", "load", "start", "csv")
+                        "make",
+                        "fake",
+                        "schema",
+                        "act:100000",
+                        "act:1000000",
+                        "read",
+                        "verify",
+                        "pair",
+                        "load",
+                        "start",
+                        "csv")
                 : jobs) {
             String[] parts = job.split(":");
             int size = parts.length > 1 ? Integer.parseInt(parts[1]) : parts[0].equals("schema") ? 200 : 1_000_000;

@@ -39,7 +39,8 @@ final class Pairs {
         Stage stage = Memory.stage(Schema.of(LogLine.class));
         Factory<Row> lines = Factory.forTable("log_line");
         for (String column : stored.get(0).columns()) {
-            lines = lines.invent(column, values -> stored.get((int) values.ordinal() - 1).get(column));
+            lines = lines.invent(
+                    column, values -> stored.get((int) values.ordinal() - 1).get(column));
         }
         stage.addMany(rows, lines);
         List<Double> ours = new ArrayList<>();

@@ -8,8 +8,13 @@ import dev.zabbet.schema.Table;
  *
  * @param how makes one
  * @param size how many different ones there are; {@link #ENDLESS} if there are more than anybody stores
+ * @param spare how many more there are that a reader would wonder about
  */
-record Maker(How how, long size) {
+record Maker(How how, long size, long spare) {
+    Maker(How how, long size) {
+        this(how, size, 0);
+    }
+
     static final long ENDLESS = Long.MAX_VALUE;
 
     /** Stands for a value that may be like another row's. */
@@ -29,6 +34,11 @@ record Maker(How how, long size) {
     /** Picks the maker for a column by its checks, type and name. */
     static Maker of(Table table, Column column) {
         return new MakerChoice(table, column).pick();
+    }
+
+    /** Returns a maker of all values, the strange ones too. */
+    Maker whole() {
+        return spare == 0 ? this : new Maker(how, size + spare);
     }
 
     Object make(Values values, long different) {

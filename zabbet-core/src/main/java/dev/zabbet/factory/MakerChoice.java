@@ -238,8 +238,12 @@ final class MakerChoice {
         int differing = Math.min(most, keyed.length());
         TextMaker maker = TextMaker.of(table.name(), name);
         boolean country = name.contains("country") && most >= 2;
+        long ordinary = differing >= 12 ? Maker.ENDLESS : (long) Math.pow(36, differing) - 1;
         return new Maker(
                 (v, n) -> {
+                    if (n >= ordinary) {
+                        return TextMaker.sign(n - ordinary) + "x".repeat(Math.max(0, least - 1));
+                    }
                     String text = n < 0 && country ? v.pick(Vocabulary.COUNTRIES) : maker.make(v);
                     if (n >= 0 && !(maker.isDifferent() && n == v.ordinal() - 1)) {
                         text = TextMaker.numbered(text, n + 1);
@@ -251,7 +255,8 @@ final class MakerChoice {
                     }
                     return text.length() >= least ? text : text + "x".repeat(least - text.length());
                 },
-                differing >= 12 ? Maker.ENDLESS : (long) Math.pow(36, differing) - 1);
+                ordinary,
+                differing <= 2 && allowed.choices().isEmpty() ? TextMaker.SIGNS : 0);
     }
 
     private long up(BigDecimal number) {

@@ -7,6 +7,17 @@ import java.util.function.Function;
 record TextMaker(Function<Values, String> how, boolean isDifferent) {
     private static final String DIGITS = "0123456789abcdefghijklmnopqrstuvwxyz";
 
+    /** How many {@link #sign}s there are. */
+    static final long SIGNS = 20_000;
+
+    /**
+     * Returns one of the ideographs of Unicode's block "CJK Unified Ideographs": single characters of which there are
+     * many, and none of which any collation takes for another.
+     */
+    static String sign(long number) {
+        return String.valueOf((char) (0x4E00 + number));
+    }
+
     String make(Values values) {
         return how.apply(values);
     }

@@ -204,6 +204,12 @@ final class Uniqueness {
             node.cells[best] = new Cell.Made(maker(best), Variety.EACH_ROW);
             return;
         }
+        if (made.size() == 1) {
+            Maker whole = maker(best).whole();
+            node.cells[best] = new Cell.Made(whole, new Variety(1));
+            node.limit(whole.size(), key);
+            return;
+        }
         long divisor = 1;
         for (int i = made.size() - 1; i >= 0; i--) {
             int at = made.get(i);

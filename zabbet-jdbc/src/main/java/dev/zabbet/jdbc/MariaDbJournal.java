@@ -91,7 +91,8 @@ final class MariaDbJournal extends ShadowJournal {
         sql.add("CREATE SEQUENCE zabbet_numbers CACHE 1000");
         for (Table table : schema.tables()) {
             sql.add("CREATE TABLE " + shadow(table) + " (PRIMARY KEY (zabbet_number)) ENGINE = InnoDB AS"
-                    + " SELECT CAST(0 AS UNSIGNED) AS zabbet_number, 'b' AS zabbet_side, " + columns(table, "") + " FROM "
+                    + " SELECT CAST(0 AS UNSIGNED) AS zabbet_number, 'b' AS zabbet_side, " + columns(table, "")
+                    + " FROM "
                     + dialect.name(table) + " WHERE FALSE");
         }
         for (Table table : schema.tables()) {

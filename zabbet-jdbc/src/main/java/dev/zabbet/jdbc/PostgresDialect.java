@@ -246,7 +246,8 @@ final class PostgresDialect implements Dialect {
         connection.setAutoCommit(false);
         try (Statement statement = connection.createStatement()) {
             try {
-                // A server that dies before this is on its disk keeps the journal too, and the next stage undoes it again.
+                // A server that dies before this is on its disk keeps the journal too, and the next stage undoes it
+                // again.
                 statement.execute("SET LOCAL synchronous_commit = off; SET LOCAL session_replication_role = replica");
             } catch (SQLException e) {
                 connection.rollback();

@@ -71,7 +71,9 @@ final class ReadingStore implements Store, SqlInserts.Writable {
             Long known = numbers.get(counter);
             long next = Math.max(
                     new TableSql(dialect, table).max(connection, numbered) + 1,
-                    known != null ? known : dialect.counters(connection, List.of(table)).getOrDefault(table, 1L));
+                    known != null
+                            ? known
+                            : dialect.counters(connection, List.of(table)).getOrDefault(table, 1L));
             long step = dialect.step(connection, numbered);
             boolean consecutive = step == 1 || count == 1;
             boolean oneByOne = count <= Dialect.MANY;

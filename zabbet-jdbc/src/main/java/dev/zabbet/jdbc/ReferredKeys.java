@@ -74,7 +74,8 @@ final class ReferredKeys {
     private boolean areThere(Connection connection, List<List<Object>> some) throws SQLException {
         String target = String.join(
                 ", ", reference.targetColumns().stream().map(dialect::quote).toList());
-        String one = "(" + String.join(", ", columns.stream().map(dialect::placeholder).toList()) + ")";
+        String one = "("
+                + String.join(", ", columns.stream().map(dialect::placeholder).toList()) + ")";
         String sql = "SELECT COUNT(*) FROM (SELECT DISTINCT " + target + " FROM " + dialect.quote(reference.target())
                 + " WHERE (" + target + ") IN (" + String.join(", ", Collections.nCopies(some.size(), one))
                 + ")) found";

@@ -50,7 +50,10 @@ class LookupsTest {
             stage.expect("season").holdsOnly(row("code", "S"));
             stage.expect("kind").holdsOnly(row("id", 7));
             stage.expect("hut").count(20); // of which there may be as many as one likes
-            stage.add(Factory.forTable("stay").with("kind_id", stage.add(Factory.forTable("kind").with("id", 9)).get("id")));
+            stage.add(Factory.forTable("stay")
+                    .with(
+                            "kind_id",
+                            stage.add(Factory.forTable("kind").with("id", 9)).get("id")));
             stage.add(2, Factory.forTable("stay").filled());
             stage.expect("stay").where("kind_id", 9).count(1);
             stage.expect("season").count(1);
@@ -81,7 +84,8 @@ class LookupsTest {
             assertEquals(
                     "The rows of season that are stored leave no room for others that are different by (code). Give those"
                             + " columns values of your own.",
-                    assertThrows(ZabbetException.class, () -> stage.add("season")).getMessage());
+                    assertThrows(ZabbetException.class, () -> stage.add("season"))
+                            .getMessage());
         });
     }
 
@@ -101,6 +105,16 @@ class LookupsTest {
             assertNotEquals(null, toGuest.get("guest_id"));
             stage.expectReferencesIntact();
         });
+    }
+
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void aKeyOfOneCharacterHasRoomForMany(Engine engine) {
+        try (Stage stage = Jdbc.stage(engine.fresh("CREATE TABLE mark (sign CHAR(1) NOT NULL PRIMARY KEY)"))) {
+            stage.add(200, "mark");
+            assertEquals(200, stage.rows("mark").stream().distinct().count());
+            stage.expect("mark").holds(row("sign", "1"), row("sign", "z"), row("sign", "\u4e01"));
+        }
     }
 
     @ParameterizedTest
