@@ -158,7 +158,7 @@ final class TableSql {
             connection.setAutoCommit(false);
         }
         try {
-            read(connection, where, reader, ROWS_AT_ONCE);
+            ReadAhead.run(ahead -> read(connection, where, ahead, ROWS_AT_ONCE), reader);
         } finally {
             if (autoCommit) {
                 connection.rollback(); // nothing was written
