@@ -60,21 +60,33 @@ final class ReadAhead {
         } finally {
             stopped = true;
             read.clear(); // a reader that waits for room goes on, and stops
+            interrupted |= awaitEnd(thread);
         }
-        finish(task, interrupted);
+        if (interrupted) {
+            Thread.currentThread().interrupt();
+            throw new ZabbetException("Reading was interrupted.");
+        }
+        requireNoTrouble(task);
     }
 
-    private static void finish(FutureTask<Boolean> task, boolean before) throws SQLException {
-        boolean interrupted = before;
-        try {
-            while (true) {
-                try {
-                    task.get();
-                    break;
-                } catch (InterruptedException e) {
-                    interrupted = true; // the connection is in use until the other thread has ended
-                }
+    /** Waits, as the connection is in use until the other thread has ended; tells whether it was interrupted meanwhile. */
+    private static boolean awaitEnd(Thread thread) {
+        boolean interrupted = false;
+        while (true) {
+            try {
+                thread.join();
+                return interrupted;
+            } catch (InterruptedException e) {
+                interrupted = true;
             }
+        }
+    }
+
+    private static void requireNoTrouble(FutureTask<Boolean> ended) throws SQLException {
+        try {
+            ended.get();
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
         } catch (ExecutionException e) {
             if (e.getCause() instanceof SQLException refused) {
                 throw refused;
@@ -83,10 +95,6 @@ final class ReadAhead {
                 throw trouble;
             }
             throw new IllegalStateException(e.getCause());
-        }
-        if (interrupted) {
-            Thread.currentThread().interrupt();
-            throw new ZabbetException("Reading was interrupted.");
         }
     }
 

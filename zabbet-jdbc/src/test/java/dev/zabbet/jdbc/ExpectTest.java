@@ -15,6 +15,7 @@ import static dev.zabbet.expect.Expected.pattern;
 import static dev.zabbet.expect.Expected.row;
 import static dev.zabbet.expect.Expected.together;
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
@@ -33,6 +34,7 @@ import java.util.function.Supplier;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 
@@ -298,5 +300,32 @@ class ExpectTest {
                         .holdsOnlyInKeyOrder(Stream.of(row("nights", 3))))
                 .getMessage()
                 .startsWith("Row 1 of those expected in stay does not give its key (id)"));
+    }
+
+    /** What is read ahead is given up when nobody wants it any more; the stage goes on. */
+    @Timeout(60)
+    @ParameterizedTest
+    @MethodSource("homes")
+    void readingEndsWhereExpectedRowsEndInTrouble(String home) throws InterruptedException {
+        open(home);
+        stage.addMany(9_000, Factory.forTable("stay").ref("hut_id", 1L).with("nights", 2));
+        long all = stage.rows("stay").size();
+        Stream<Row> trouble = stage.rows("stay").stream().peek(r -> {
+            if (r.get("id").equals(3_000L)) {
+                throw new IllegalStateException("the file ends here");
+            }
+        });
+        assertEquals(
+                "the file ends here",
+                assertThrows(IllegalStateException.class, () -> stage.expect("stay")
+                                .holdsOnlyInKeyOrder(trouble))
+                        .getMessage());
+        for (Thread thread : Thread.getAllStackTraces().keySet()) {
+            if (thread.getName().equals("zabbet-read-ahead")) {
+                thread.join(5_000);
+                assertFalse(thread.isAlive(), "the rows that nobody wants are read on");
+            }
+        }
+        stage.expect("stay").count((int) all).holdsOnlyInKeyOrder(stage.rows("stay").stream());
     }
 }
