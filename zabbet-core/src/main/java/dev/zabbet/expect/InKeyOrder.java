@@ -8,6 +8,7 @@ import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Table;
+import dev.zabbet.store.RowAtHand;
 import dev.zabbet.store.Store;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -44,7 +45,7 @@ final class InKeyOrder {
     private int[] positions = new int[0];
     private boolean[] counted = new boolean[0];
     private int[] keyAt = new int[0];
-    private @Nullable Object[] wanted = new @Nullable Object[0];
+    private Row wanted = Row.of(List.of());
     private long taken;
 
     final List<Pairing.Pair> different = new ArrayList<>();
@@ -91,16 +92,17 @@ final class InKeyOrder {
     }
 
     /** Takes the next stored row. */
-    void stored(Row row) {
+    void stored(RowAtHand row) {
         storedRows++;
-        while (given != null && compare(Objects.requireNonNull(nextKey), row) < 0) {
+        int order = 1;
+        while (given != null && (order = compare(Objects.requireNonNull(nextKey), row)) < 0) {
             missing();
             advance();
         }
-        if (given == null || compare(Objects.requireNonNull(nextKey), row) > 0) {
+        if (given == null || order > 0) {
             beyondRows++;
             if (beyond.size() < KEPT) {
-                beyond.add(row);
+                beyond.add(row.row());
             }
             return;
         }
@@ -108,26 +110,35 @@ final class InKeyOrder {
             differentRows++;
             if (different.size() < KEPT) {
                 ExpectedRow expectedRow = atHand();
-                different.add(new Pairing.Pair(expectedRow, row, expectedRow.differences(row)));
+                Row found = row.row();
+                different.add(new Pairing.Pair(expectedRow, found, expectedRow.differences(found)));
             }
         }
         advance();
     }
 
-    private boolean matches(Row row) {
+    private boolean matches(RowAtHand row) {
         for (int i = 0; i < columns.length; i++) {
-            if (counted[i]) {
-                Object found = row.at(positions[i]);
-                Object expectedValue = wanted[i];
-                boolean same = expectedValue instanceof Matcher matcher
-                        ? matcher.matches(columns[i].type(), found, row)
-                        : Objects.equals(expectedValue, found) || isAsStored(columns[i], expectedValue, found);
-                if (!same || strict && !(wanted[i] instanceof Matcher) && isKeptOtherwise(i, found)) {
-                    return false;
-                }
+            if (counted[i] && !matches(i, row)) {
+                return false;
             }
         }
         return true;
+    }
+
+    /** What is equal, as most values are, costs no look at what it is. */
+    private boolean matches(int at, RowAtHand row) {
+        Object expectedValue = wanted.at(at);
+        if (row.holds(positions[at], expectedValue)) {
+            return !strict || !isKeptOtherwise(at, row.at(positions[at]));
+        }
+        if (expectedValue instanceof Matchers.OfRow other) {
+            expectedValue = other.resolved(store);
+        }
+        Object found = row.at(positions[at]);
+        return expectedValue instanceof Matcher matcher
+                ? matcher.matches(columns[at].type(), found, row.row())
+                : isAsStored(columns[at], expectedValue, found) && (!strict || !isKeptOtherwise(at, found));
     }
 
     /** Most values are given in the form that they are read in; only others are brought into it. */
@@ -136,8 +147,7 @@ final class InKeyOrder {
     }
 
     private boolean isKeptOtherwise(int at, @Nullable Object found) {
-        Object value = given instanceof Row row ? row.at(at) : wanted[at];
-        return Kept.of(columns[at], value, found).isPresent();
+        return Kept.of(columns[at], wanted.at(at), found).isPresent();
     }
 
     /** Returns the expected row at hand as reports take it. */
@@ -177,13 +187,10 @@ final class InKeyOrder {
         if (!row.columns().equals(names)) {
             read(row.columns());
         }
-        for (int i = 0; i < columns.length; i++) {
-            Object value = row.at(i);
-            wanted[i] = value instanceof Matchers.OfRow other ? other.resolved(store) : value;
-        }
+        wanted = row;
         @Nullable Object[] found = nextKey == keys[0] ? keys[1] : keys[0];
         for (int i = 0; i < key.length; i++) {
-            Object part = keyAt[i] < 0 ? null : wanted[keyAt[i]];
+            Object part = keyAt[i] < 0 ? null : row.at(keyAt[i]);
             if (part == null || part instanceof Matcher) {
                 throw new ZabbetException("Row " + taken + " of those expected in " + table.name()
                         + " does not give its key (" + String.join(", ", table.keyColumns())
@@ -209,7 +216,6 @@ final class InKeyOrder {
                         name -> table.requirePosition(table.requireColumn(name).name()))
                 .toArray();
         counted = new boolean[columns.length];
-        wanted = new @Nullable Object[columns.length];
         keyAt = new int[key.length];
         Arrays.fill(keyAt, -1);
         for (int i = 0; i < columns.length; i++) {
@@ -217,11 +223,12 @@ final class InKeyOrder {
             int part = table.keyColumns().indexOf(columns[i].name());
             if (part >= 0) {
                 keyAt[part] = i;
+                counted[i] &= strict || columns[i].type().kind() != Kind.INTEGER; // found equal when rows were paired
             }
         }
     }
 
-    private int compare(@Nullable Object[] a, Row b) {
+    private int compare(@Nullable Object[] a, RowAtHand b) {
         for (int i = 0; i < key.length; i++) {
             int compared = compare(a[i], b.at(key[i]));
             if (compared != 0) {

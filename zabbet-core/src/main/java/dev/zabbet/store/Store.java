@@ -56,11 +56,11 @@ public interface Store extends AutoCloseable {
     void read(Table table, Condition where, Consumer<Row> reader);
 
     /**
-     * Reads rows as {@link #read} does, so that very many are never held together. The reader must not use the store
-     * meanwhile.
+     * Reads rows as {@link #read} does, so that very many are never held together: each is at hand until the reader
+     * returns, and made into a row only if the reader asks for that. The reader must not use the store meanwhile.
      */
-    default void readLong(Table table, Condition where, Consumer<Row> reader) {
-        read(table, where, reader);
+    default void readLong(Table table, Condition where, Consumer<RowAtHand> reader) {
+        read(table, where, row -> reader.accept(RowAtHand.of(row)));
     }
 
     /** Reads the rows for which a condition holds into a list, ordered as {@link #read} does. */

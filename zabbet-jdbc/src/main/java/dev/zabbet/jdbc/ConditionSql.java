@@ -37,7 +37,7 @@ final class ConditionSql {
     }
 
     /** Sets the parameters, from the first on. */
-    void bind(PreparedStatement statement) throws SQLException {
+    int bind(PreparedStatement statement) throws SQLException {
         for (int i = 0; i < parameters.size(); i++) {
             if (parameters.get(i) instanceof Pattern pattern) {
                 statement.setString(i + 1, pattern.text());
@@ -45,6 +45,7 @@ final class ConditionSql {
                 dialect.bind(statement, i + 1, columns.get(i), parameters.get(i));
             }
         }
+        return parameters.size() + 1;
     }
 
     private String write(Condition where) {

@@ -3,6 +3,7 @@ package dev.zabbet.jdbc;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Generation;
+import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.RowSource;
@@ -139,6 +140,16 @@ interface Dialect {
     /** Returns the statement that moves a counter to a number, unless it is beyond; empty if it moves by itself. */
     default String scriptCounter(Table table, Column numbered, long next) {
         return "";
+    }
+
+    /** Tells whether the driver holds the result of a query whole, whatever is asked of it. */
+    default boolean holdsResults() {
+        return false;
+    }
+
+    /** Tells whether the values of a column are whole numbers that {@link ResultSet#getLong} gives. */
+    default boolean readsAsLong(Column column) {
+        return column.type().kind() == Kind.INTEGER;
     }
 
     /** Reads a value into its form in memory. */

@@ -124,6 +124,11 @@ final class H2Dialect implements Dialect {
     }
 
     @Override
+    public boolean holdsResults() {
+        return true;
+    }
+
+    @Override
     public @Nullable Object read(ResultSet rows, int index, Column column) throws SQLException {
         if (column.type().kind() == Kind.ARRAY) {
             return Dialect.list(rows.getArray(index));

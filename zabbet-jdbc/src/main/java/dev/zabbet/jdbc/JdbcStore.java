@@ -11,6 +11,7 @@ import dev.zabbet.store.Change;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Load;
 import dev.zabbet.store.RewindPoint;
+import dev.zabbet.store.RowAtHand;
 import dev.zabbet.store.Store;
 import dev.zabbet.store.Watch;
 import java.lang.System.Logger;
@@ -274,7 +275,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     }
 
     @Override
-    public void readLong(Table table, Condition where, Consumer<Row> reader) {
+    public void readLong(Table table, Condition where, Consumer<RowAtHand> reader) {
         session.run("Table " + table.name() + " cannot be read", connection -> new TableSql(dialect, table)
                 .readLong(connection, where, reader));
     }

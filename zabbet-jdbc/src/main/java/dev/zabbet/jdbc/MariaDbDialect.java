@@ -137,6 +137,11 @@ final class MariaDbDialect implements Dialect {
     }
 
     @Override
+    public boolean readsAsLong(Column column) {
+        return Dialect.super.readsAsLong(column) && fitsLong(column.type().sqlName());
+    }
+
+    @Override
     public @Nullable Object read(ResultSet rows, int index, Column column) throws SQLException {
         switch (column.type().kind()) {
             case INTEGER:

@@ -1,9 +1,6 @@
 package dev.zabbet.jdbc;
 
 import dev.zabbet.error.ZabbetException;
-import dev.zabbet.schema.Column;
-import dev.zabbet.schema.Reference;
-import dev.zabbet.schema.Reference.Action;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import java.sql.Connection;
@@ -13,11 +10,14 @@ import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
-import java.util.HashSet;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.NavigableMap;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 
 /**
  * Notes changes in MariaDB. What a reference's action does to other rows calls no trigger there: before a row is deleted,
@@ -31,6 +31,11 @@ final class MariaDbJournal extends ShadowJournal {
 
     private final Map<Long, Map<String, String>> tableIds = new HashMap<>();
     private long lastSettled;
+    private long settledBefore;
+
+    /** Which shadows had images when a position was settled, since the one before the last. */
+    private final NavigableMap<Long, Set<Table>> seen = new TreeMap<>();
+
     private String lastCounts = "";
     private String columns = "";
     private String truncations = ""; // and all else that gives tables other numbers, as the server counts it
@@ -102,12 +107,13 @@ final class MariaDbJournal extends ShadowJournal {
     }
 
     private void triggers(Table table, List<String> sql) {
+        MariaDbFollowers followers = new MariaDbFollowers(schema, this);
         String after = into(table) + " VALUES (NEXT VALUE FOR zabbet_numbers, 'a', " + columns(table, "NEW.") + ");";
         String before = into(table) + " VALUES (NEXT VALUE FOR zabbet_numbers, 'b', " + columns(table, "OLD.") + ");";
         sql.add(trigger(table, "i", "AFTER INSERT", after));
-        sql.add(trigger(table, "u", "BEFORE UPDATE", before + followers(table, true)));
+        sql.add(trigger(table, "u", "BEFORE UPDATE", before + followers.of(table, true)));
         sql.add(trigger(table, "v", "AFTER UPDATE", after));
-        sql.add(trigger(table, "d", "BEFORE DELETE", before + followers(table, false)));
+        sql.add(trigger(table, "d", "BEFORE DELETE", before + followers.of(table, false)));
     }
 
     private String into(Table table) {
@@ -119,155 +125,29 @@ final class MariaDbJournal extends ShadowJournal {
                 + dialect.name(table) + " FOR EACH ROW BEGIN IF @zabbet_quiet IS NULL THEN " + body + " END IF; END";
     }
 
-    /** The statements that copy the rows that follow when a row of this table is deleted or its key updated. */
-    private String followers(Table table, boolean update) {
-        StringBuilder body = new StringBuilder();
-        for (Table child : schema.tables()) {
-            for (Reference reference : child.references()) {
-                Action action = update ? reference.onUpdate() : reference.onDelete();
-                if (!reference.target().equals(table.name()) || action == Action.REFUSE) {
-                    continue;
-                }
-                String own = join(reference, child, "r0", table, "OLD");
-                String unchanged = reference.targetColumns().stream()
-                        .map(c -> dialect.quote(table.requireColumn(c).sqlName()))
-                        .map(c -> "OLD." + c + " <=> NEW." + c)
-                        .collect(Collectors.joining(" AND "));
-                String guard = update ? "IF NOT (" + unchanged + ") THEN " : "";
-                StringBuilder statements = new StringBuilder();
-                follow(child, reference, "", own, action == Action.CASCADE, update, 0, new HashSet<>(), statements);
-                if (update && action == Action.CASCADE) {
-                    moved(child, reference, table, own, statements);
-                }
-                body.append(' ').append(guard).append(statements).append(update ? " END IF;" : "");
-            }
-        }
-        return body.toString();
-    }
-
-    /** Copies the rows of {@code child} reached by the condition, and those below them that follow in turn. */
-    private void follow(
-            Table child,
-            Reference reached,
-            String joins,
-            String where,
-            boolean gone,
-            boolean update,
-            int depth,
-            Set<Reference> path,
-            StringBuilder statements) {
-        if (!path.add(reached)) {
-            return; // a circle of actions: the rows further round it were copied by their own tables' turn
-        }
-        String alias = "r" + depth;
-        boolean toItself = gone && !update && reached.target().equals(child.name());
-        String source = toItself ? "descendants" : dialect.name(child) + " " + alias + joins;
-        if (toItself) {
-            statements
-                    .append(into(child))
-                    .append(" WITH RECURSIVE descendants AS (SELECT ")
-                    .append(columns(child, alias + "."))
-                    .append(" FROM ")
-                    .append(dialect.name(child))
-                    .append(' ')
-                    .append(alias)
-                    .append(joins)
-                    .append(" WHERE ")
-                    .append(where)
-                    .append(" UNION SELECT ")
-                    .append(columns(child, "below."))
-                    .append(" FROM ")
-                    .append(dialect.name(child))
-                    .append(" below JOIN descendants ON ")
-                    .append(join(reached, child, "below", child, "descendants"))
-                    .append(") SELECT NEXT VALUE FOR zabbet_numbers, 'b', ")
-                    .append(columns(child, ""))
-                    .append(" FROM descendants; ");
-        } else {
-            statements
-                    .append(into(child))
-                    .append(" SELECT NEXT VALUE FOR zabbet_numbers, 'b', ")
-                    .append(columns(child, alias + "."))
-                    .append(" FROM ")
-                    .append(source)
-                    .append(" WHERE ")
-                    .append(where)
-                    .append("; ");
-        }
-        if (gone && !update) {
-            for (Table below : schema.tables()) {
-                for (Reference next : below.references()) {
-                    if (next.target().equals(child.name())
-                            && next.onDelete() != Action.REFUSE
-                            && !next.equals(reached)) {
-                        String deeper = " JOIN " + dialect.name(child) + " " + alias + " ON "
-                                + join(next, below, "r" + (depth + 1), child, alias) + joins;
-                        follow(
-                                below,
-                                next,
-                                deeper,
-                                where,
-                                next.onDelete() == Action.CASCADE,
-                                false,
-                                depth + 1,
-                                new HashSet<>(path),
-                                statements);
-                    }
-                }
-            }
-        }
-    }
-
-    /** Where a key is passed on to the rows below, these are afterwards found under their new keys. */
-    private void moved(Table child, Reference reference, Table parent, String where, StringBuilder statements) {
-        String columns = child.columns().stream()
-                .map(c -> {
-                    int at = reference.columns().indexOf(c.name());
-                    return at < 0
-                            ? "r0." + dialect.quote(c.sqlName())
-                            : "NEW."
-                                    + dialect.quote(parent.requireColumn(
-                                                    reference.targetColumns().get(at))
-                                            .sqlName());
-                })
-                .collect(Collectors.joining(", "));
-        statements
-                .append(into(child))
-                .append(" SELECT NEXT VALUE FOR zabbet_numbers, 'a', ")
-                .append(columns)
-                .append(" FROM ")
-                .append(dialect.name(child))
-                .append(" r0 WHERE ")
-                .append(where)
-                .append("; ");
-    }
-
-    private String join(Reference reference, Table child, String childAlias, Table parent, String parentAlias) {
-        List<String> parts = new ArrayList<>();
-        for (int i = 0; i < reference.columns().size(); i++) {
-            Column own = child.requireColumn(reference.columns().get(i));
-            Column target = parent.requireColumn(reference.targetColumns().get(i));
-            parts.add(childAlias + "." + dialect.quote(own.sqlName()) + " = " + parentAlias + "."
-                    + dialect.quote(target.sqlName()));
-        }
-        return String.join(" AND ", parts);
-    }
-
     /** A locking read of the newest images waits for whoever has written some and not yet committed. */
     @Override
     public long settle(Connection connection) throws SQLException {
         try (Statement statement = connection.createStatement()) {
-            String sql = schema.tables().stream()
-                    .map(t -> "(SELECT COUNT(*) FROM " + shadow(t) + " WHERE " + since(lastSettled)
-                            + " LOCK IN SHARE MODE WAIT 2)")
+            List<Table> tables = schema.tables();
+            String sql = IntStream.range(0, tables.size())
+                    .mapToObj(i -> "(SELECT " + i + ", COUNT(*) FROM " + shadow(tables.get(i)) + " WHERE "
+                            + since(settledBefore) + " LOCK IN SHARE MODE WAIT 2)")
                     .collect(Collectors.joining(" UNION ALL "));
+            Set<Table> withImages = new LinkedHashSet<>();
             if (!sql.isEmpty()) {
-                statement.executeQuery(sql).close();
+                SchemaDraft.each(connection, sql, rows -> {
+                    if (rows.getLong(2) > 0) {
+                        withImages.add(tables.get(rows.getInt(1)));
+                    }
+                });
             }
             try (ResultSet row = statement.executeQuery("SELECT NEXT VALUE FOR zabbet_numbers")) {
                 row.next();
+                settledBefore = lastSettled;
                 lastSettled = row.getLong(1);
             }
+            seen.put(lastSettled, withImages);
         } catch (SQLException e) {
             if (e.getErrorCode() == LOCK_WAIT_TIMEOUT) {
                 throw StillOpen.of(writers(connection));
@@ -306,6 +186,17 @@ final class MariaDbJournal extends ShadowJournal {
                 "SELECT NAME, TABLE_ID FROM information_schema.INNODB_SYS_TABLES WHERE NAME LIKE CONCAT(DATABASE(), '/%')",
                 rows -> ids.put(rows.getString(1).replaceFirst("^.*/", ""), rows.getString(2)));
         return ids;
+    }
+
+    /** What settling has just looked at needs no further question. */
+    @Override
+    List<Table> touched(Connection connection, long after) throws SQLException {
+        if (!seen.containsKey(after)) {
+            return super.touched(connection, after);
+        }
+        Set<Table> touched = new LinkedHashSet<>();
+        seen.tailMap(after, false).values().forEach(touched::addAll);
+        return schema.tables().stream().filter(touched::contains).toList();
     }
 
     @Override
@@ -385,6 +276,8 @@ final class MariaDbJournal extends ShadowJournal {
     public void forget(Connection connection, long after) throws SQLException {
         super.forget(connection, after);
         lastSettled = Math.min(lastSettled, after);
+        settledBefore = Math.min(settledBefore, after);
+        seen.tailMap(after, false).clear();
         tableIds.keySet().removeIf(position -> position > after);
     }
 

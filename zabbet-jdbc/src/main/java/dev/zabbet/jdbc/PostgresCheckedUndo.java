@@ -191,8 +191,8 @@ final class PostgresCheckedUndo {
                 : "j.tab = '" + whole + "'::regclass";
         SchemaDraft.each(
                 connection,
-                "SELECT DISTINCT j.tab, j.tab::regclass::text FROM zabbet.journal j WHERE j.number > " + after + " AND "
-                        + part,
+                "SELECT DISTINCT j.tab, " + PostgresJournal.ROW_TYPE + " FROM zabbet.journal j WHERE j.number > "
+                        + after + " AND " + part,
                 rows -> types.put(rows.getLong(1), rows.getString(2)));
         return types;
     }

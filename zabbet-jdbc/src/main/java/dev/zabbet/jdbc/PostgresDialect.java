@@ -223,7 +223,7 @@ final class PostgresDialect implements Dialect {
                     .append("'::regclass) ELSE 0 END FROM ")
                     .append(sequence);
         }
-        SchemaDraft.each(
+        SchemaDraft.often(
                 connection, sql.toString(), rows -> counters.put(numbered.get(rows.getInt(1)), rows.getLong(2)));
         return counters;
     }
@@ -244,11 +244,12 @@ final class PostgresDialect implements Dialect {
     @Override
     public boolean withoutReferences(Connection connection, SqlWork work) throws SQLException {
         connection.setAutoCommit(false);
-        try (Statement statement = connection.createStatement()) {
+        try (PreparedStatement statement = connection.prepareStatement(
+                "SET LOCAL synchronous_commit = off; SET LOCAL session_replication_role = replica")) {
             try {
                 // A server that dies before this is on its disk keeps the journal too, and the next stage undoes it
                 // again.
-                statement.execute("SET LOCAL synchronous_commit = off; SET LOCAL session_replication_role = replica");
+                statement.execute();
             } catch (SQLException e) {
                 connection.rollback();
                 if (PERMISSION_DENIED.equals(e.getSQLState())) {

@@ -43,12 +43,16 @@ final class PostgresJournal implements Journal {
                 ELSIF TG_OP = 'DELETE' THEN
                     INSERT INTO zabbet.journal (tab, before) VALUES (TG_RELID, OLD::text);
                 ELSE
-                    EXECUTE format('INSERT INTO zabbet.journal (tab, before) SELECT t.tableoid, t::text FROM ONLY %s t',
+                    EXECUTE format('INSERT INTO zabbet.journal (tab, before) SELECT zabbet_row.tableoid, zabbet_row::text FROM ONLY %s zabbet_row',
                         TG_RELID::regclass);
                 END IF;
                 RETURN NULL;
             END $note$;
             """;
+
+    /** The row type of the table that an image is of, with its schema: a table may be called like a type (path, box). */
+    static final String ROW_TYPE = "(SELECT format('%I.%I', n.nspname, c.relname) FROM pg_class c"
+            + " JOIN pg_namespace n ON n.oid = c.relnamespace WHERE c.oid = j.tab)";
 
     private final PostgresDialect dialect;
     private final Schema schema;
@@ -116,7 +120,7 @@ final class PostgresJournal implements Journal {
      */
     private String fingerprint(Connection connection) throws SQLException {
         String[] newest = {""};
-        SchemaDraft.each(
+        SchemaDraft.often(
                 connection,
                 "SELECT count(*) || '/' || coalesce(max(c.xmin::text::bigint), 0) FROM pg_class c" + OF_THE_USER,
                 rows -> newest[0] = rows.getString(1));
@@ -135,10 +139,10 @@ final class PostgresJournal implements Journal {
     /** A lock that writers' own lock on the journal keeps out waits for them; all in one round trip. */
     @Override
     public long settle(Connection connection) throws SQLException {
-        try (Statement statement = connection.createStatement()) {
-            boolean rows =
-                    statement.execute("BEGIN; SET LOCAL lock_timeout = '2s'; LOCK TABLE zabbet.journal IN SHARE MODE;"
-                            + " SELECT coalesce(max(number), 0) FROM zabbet.journal; COMMIT");
+        try (PreparedStatement statement = connection.prepareStatement(
+                "BEGIN; SET LOCAL lock_timeout = '2s'; LOCK TABLE zabbet.journal IN SHARE MODE;"
+                        + " SELECT coalesce(max(number), 0) FROM zabbet.journal; COMMIT")) {
+            boolean rows = statement.execute();
             while (!rows) {
                 rows = statement.getMoreResults();
             }
@@ -174,10 +178,11 @@ final class PostgresJournal implements Journal {
             readOids(connection); // what another process installed
         }
         Map<Long, String> kinds = new HashMap<>();
-        SchemaDraft.each(
+        SchemaDraft.often(
                 connection,
-                "SELECT DISTINCT tab, tab::regclass::text FROM zabbet.journal WHERE number > " + after,
-                rows -> kinds.put(rows.getLong(1), rows.getString(2)));
+                "SELECT tab, " + ROW_TYPE + " FROM (SELECT DISTINCT tab FROM zabbet.journal WHERE number > ?) j",
+                rows -> kinds.put(rows.getLong(1), rows.getString(2)),
+                after);
         List<Event> events = new ArrayList<>();
         for (Map.Entry<Long, String> kind : kinds.entrySet()) {
             Table table = byOid.get(kind.getKey());
@@ -194,17 +199,19 @@ final class PostgresJournal implements Journal {
         String columns = table.columns().stream()
                 .map(c -> "(b)." + dialect.quote(c.sqlName()))
                 .collect(Collectors.joining(", "));
+        // With what the tables look like in its text, so that no prepared statement meets a row type that was altered.
         String sql = "SELECT number, before IS NULL, after IS NULL, " + columns + ", " + columns.replace("(b).", "(a).")
                 + " FROM (SELECT number, before, after, before::" + type + " AS b, after::" + type
-                + " AS a FROM zabbet.journal WHERE number > " + after + " AND tab = " + oid + " OFFSET 0) images";
-        SchemaDraft.each(connection, sql, rows -> {
+                + " AS a FROM zabbet.journal WHERE number > ? AND tab = ? OFFSET 0) images /* " + this.columns + " */";
+        SchemaDraft.RowReader reader = rows -> {
             int width = table.columns().size();
             events.add(new Event(
                     rows.getLong(1),
                     table,
                     rows.getBoolean(2) ? null : row(table, rows, 4),
                     rows.getBoolean(3) ? null : row(table, rows, 4 + width)));
-        });
+        };
+        SchemaDraft.often(connection, sql, reader, after, oid);
     }
 
     private Row row(Table table, ResultSet rows, int from) throws SQLException {
@@ -219,7 +226,7 @@ final class PostgresJournal implements Journal {
     public void takeAway(Connection connection, Table table, Collection<Event> events) throws SQLException {
         String sql = "DELETE FROM " + dialect.name(table) + " WHERE (tableoid, ctid) = (SELECT tableoid, ctid FROM "
                 + dialect.nameToRead(table)
-                + " t WHERE t::text = (SELECT after FROM zabbet.journal WHERE number = ?) LIMIT 1)";
+                + " zabbet_row WHERE zabbet_row::text = (SELECT after FROM zabbet.journal WHERE number = ?) LIMIT 1)";
         try (Statement settings = connection.createStatement();
                 PreparedStatement delete = connection.prepareStatement(sql)) {
             settings.execute("SET LOCAL datestyle = 'ISO, MDY'; SET LOCAL intervalstyle = 'postgres';"
@@ -272,7 +279,7 @@ final class PostgresJournal implements Journal {
         Map<String, List<Long>> byType = new HashMap<>();
         Object[] numbers = events.stream().map(Event::number).toArray();
         try (PreparedStatement find = connection.prepareStatement(
-                "SELECT number, tab::regclass::text FROM zabbet.journal WHERE number = ANY(?)")) {
+                "SELECT number, " + ROW_TYPE + " FROM zabbet.journal j WHERE number = ANY(?)")) {
             find.setArray(1, connection.createArrayOf("bigint", numbers));
             try (ResultSet rows = find.executeQuery()) {
                 while (rows.next()) {
@@ -286,8 +293,9 @@ final class PostgresJournal implements Journal {
 
     @Override
     public void forget(Connection connection, long after) throws SQLException {
-        try (Statement statement = connection.createStatement()) {
-            statement.execute("DELETE FROM zabbet.journal WHERE number > " + after);
+        try (PreparedStatement statement = connection.prepareStatement("DELETE FROM zabbet.journal WHERE number > ?")) {
+            statement.setLong(1, after);
+            statement.executeUpdate();
         }
     }
 

@@ -9,6 +9,7 @@ import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Load;
 import dev.zabbet.store.RewindPoint;
+import dev.zabbet.store.RowAtHand;
 import dev.zabbet.store.Store;
 import dev.zabbet.store.Watch;
 import java.util.HashMap;
@@ -96,7 +97,7 @@ final class ReadingStore implements Store, SqlInserts.Writable {
     }
 
     @Override
-    public void readLong(Table table, Condition where, Consumer<Row> reader) {
+    public void readLong(Table table, Condition where, Consumer<RowAtHand> reader) {
         session.run("Table " + table.name() + " cannot be read", connection -> new TableSql(dialect, table)
                 .readLong(connection, where, reader));
     }

@@ -89,8 +89,8 @@ abstract class ShadowJournal implements Journal {
         return new CurrentRows(dialect, connection).complete(noted(connection, after));
     }
 
-    /** Returns the tables that have images after a position. */
-    private List<Table> touched(Connection connection, long after) throws SQLException {
+    /** Returns the tables that have images after a position, in the schema's order; others may be among them. */
+    List<Table> touched(Connection connection, long after) throws SQLException {
         List<Table> touched = new ArrayList<>();
         if (schema.tables().isEmpty()) {
             return touched;

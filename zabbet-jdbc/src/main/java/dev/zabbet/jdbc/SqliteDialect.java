@@ -142,6 +142,11 @@ final class SqliteDialect implements Dialect {
     }
 
     @Override
+    public boolean readsAsLong(Column column) {
+        return false; // a column takes any value
+    }
+
+    @Override
     public @Nullable Object read(ResultSet rows, int index, Column column) throws SQLException {
         Object raw = rows.getObject(index);
         if (raw == null || column.type().kind() == Kind.OTHER) {

@@ -71,31 +71,57 @@ final class SqliteJournal extends ShadowJournal {
         }
     }
 
+    /**
+     * An update of a row with a key is noted before it happens: SQLite does what references ask (a key that moves on in
+     * the rows that refer to it, in the row itself too) before it fires what comes after, so that an image written then
+     * could show a row half-way. Of rows without a key images are only counted, which may come in any order.
+     */
     private void triggers(Table table, List<String> sql) {
+        List<String> key = table.keyColumns().stream()
+                .map(c -> dialect.quote(table.requireColumn(c).sqlName()))
+                .toList();
+        boolean keyed = !key.isEmpty();
         String into =
                 "INSERT INTO " + shadow(table) + " (zabbet_epoch, zabbet_side, " + columns(table, "") + ") SELECT n, ";
-        String after = into + "'a', " + columns(table, "NEW.") + " FROM zabbet_epoch;";
-        String before = into + "'b', " + columns(table, "OLD.") + " FROM zabbet_epoch;";
+        String after = into + "'a', " + columns(table, "NEW.") + " FROM zabbet_epoch";
+        String before = into + "'b', " + columns(table, "OLD.") + " FROM zabbet_epoch";
+        String pushedOut = pushedOut(table, keyed);
         sql.add(trigger(table, "i", "AFTER INSERT", after));
-        sql.add(trigger(table, "u", "AFTER UPDATE", before + " " + after));
         sql.add(trigger(table, "d", "AFTER DELETE", before));
-        // REPLACE takes rows away without a word: copy those that the new row would push out.
+        if (!pushedOut.isEmpty()) {
+            sql.add(trigger(table, "r", "BEFORE INSERT", pushedOut));
+        }
+        String others = key.stream().map(c -> "t." + c + " IS OLD." + c).collect(Collectors.joining(" AND "));
+        String pushedOutByOther = pushedOut.isEmpty()
+                ? ""
+                : pushedOut + (keyed ? " AND NOT (" + others + ")" : " AND t.rowid <> OLD.rowid");
+        if (keyed) {
+            String moved = key.stream()
+                    .map(c -> "OLD." + c + " COLLATE BINARY IS NOT NEW." + c)
+                    .collect(Collectors.joining(" OR "));
+            sql.add(trigger(table, "u", "BEFORE UPDATE", pushedOutByOther, before, after + " WHERE " + moved));
+        } else {
+            if (!pushedOutByOther.isEmpty()) {
+                sql.add(trigger(table, "s", "BEFORE UPDATE", pushedOutByOther));
+            }
+            sql.add(trigger(table, "u", "AFTER UPDATE", before, after));
+        }
+    }
+
+    /** REPLACE takes rows away without a word: what copies those that the new row would push out, or nothing. */
+    private String pushedOut(Table table, boolean keyed) {
         String conflicts = Stream.concat(table.primaryKey().stream(), table.uniques().stream())
                 .filter(UniqueKey::isPlain)
-                .map(key -> key.columns().stream()
+                .map(unique -> unique.columns().stream()
                         .map(c -> dialect.quote(table.requireColumn(c).sqlName()))
                         .map(c -> "t." + c + " = NEW." + c)
                         .collect(Collectors.joining(" AND ", "(", ")")))
                 .collect(Collectors.joining(" OR "));
-        if (!conflicts.isEmpty()) {
-            boolean byRow = table.keyColumns().isEmpty();
-            String copy = "INSERT INTO " + shadow(table) + " (zabbet_epoch, zabbet_side, zabbet_row, "
-                    + columns(table, "") + ") SELECT n, 'c', " + (byRow ? "t.rowid" : "NULL") + ", "
-                    + columns(table, "t.") + " FROM zabbet_epoch, " + dialect.name(table) + " t WHERE (" + conflicts
-                    + ")";
-            sql.add(trigger(table, "r", "BEFORE INSERT", copy + ";"));
-            sql.add(trigger(table, "s", "BEFORE UPDATE", copy + (byRow ? " AND t.rowid <> OLD.rowid" : "") + ";"));
-        }
+        return conflicts.isEmpty()
+                ? ""
+                : "INSERT INTO " + shadow(table) + " (zabbet_epoch, zabbet_side, zabbet_row, " + columns(table, "")
+                        + ") SELECT n, 'c', " + (keyed ? "NULL" : "t.rowid") + ", " + columns(table, "t.")
+                        + " FROM zabbet_epoch, " + dialect.name(table) + " t WHERE (" + conflicts + ")";
     }
 
     @Override
@@ -114,9 +140,14 @@ final class SqliteJournal extends ShadowJournal {
         }
     }
 
-    private String trigger(Table table, String kind, String when, String body) {
-        return "CREATE TRIGGER " + dialect.quote("zabbet_" + kind + "_" + table.sqlName()) + " " + when + " ON "
-                + dialect.name(table) + " BEGIN " + body + " END";
+    private String trigger(Table table, String kind, String when, String... statements) {
+        return Stream.of(statements)
+                .filter(statement -> !statement.isEmpty())
+                .collect(Collectors.joining(
+                        "; ",
+                        "CREATE TRIGGER " + dialect.quote("zabbet_" + kind + "_" + table.sqlName()) + " " + when
+                                + " ON " + dialect.name(table) + " BEGIN ",
+                        "; END"));
     }
 
     @Override

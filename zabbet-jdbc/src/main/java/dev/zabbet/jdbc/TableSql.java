@@ -4,8 +4,10 @@ import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Generation;
+import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
+import dev.zabbet.store.RowAtHand;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -16,7 +18,6 @@ import java.util.List;
 import java.util.Optional;
 import java.util.function.Consumer;
 import java.util.stream.Collectors;
-import org.jspecify.annotations.Nullable;
 
 /** The statements that read and write one table. */
 final class TableSql {
@@ -150,29 +151,47 @@ final class TableSql {
 
     /**
      * Reads rows in key order, a part of them at a time: PostgreSQL's driver does so in a transaction only (its
-     * documentation, "Getting results based on a cursor").
+     * documentation, "Getting results based on a cursor"), others by several queries that see the same rows.
      */
-    void readLong(Connection connection, Condition where, Consumer<Row> reader) throws SQLException {
-        boolean autoCommit = connection.getAutoCommit();
-        if (autoCommit) {
-            connection.setAutoCommit(false);
+    void readLong(Connection connection, Condition where, Consumer<RowAtHand> reader) throws SQLException {
+        if (!connection.getAutoCommit()) {
+            read(connection, where, reader, ROWS_AT_ONCE);
+            return;
         }
+        boolean byPages = dialect.holdsResults() && hasNumberAsKey();
+        int isolation = connection.getTransactionIsolation();
+        if (byPages) {
+            connection.setTransactionIsolation(Connection.TRANSACTION_REPEATABLE_READ);
+        }
+        connection.setAutoCommit(false);
         try {
-            ReadAhead.run(ahead -> read(connection, where, ahead, ROWS_AT_ONCE), reader);
+            if (byPages) {
+                String all = "SELECT " + names(table.columns()) + " FROM " + dialect.nameToRead(table);
+                new ReadByPages(connection, dialect, table, all, new ConditionSql(dialect, table, where)).run(reader);
+            } else {
+                read(connection, where, reader, ROWS_AT_ONCE);
+            }
         } finally {
-            if (autoCommit) {
-                connection.rollback(); // nothing was written
-                connection.setAutoCommit(true);
+            connection.rollback(); // nothing was written
+            connection.setAutoCommit(true);
+            if (byPages) {
+                connection.setTransactionIsolation(isolation);
             }
         }
     }
 
-    /** Reads rows, in key order where there is a key. */
-    void read(Connection connection, Condition where, Consumer<Row> reader) throws SQLException {
-        read(connection, where, reader, 0);
+    private boolean hasNumberAsKey() {
+        return table.keyColumns().size() == 1
+                && table.requireColumn(table.keyColumns().get(0)).type().kind() == Kind.INTEGER;
     }
 
-    private void read(Connection connection, Condition where, Consumer<Row> reader, int atOnce) throws SQLException {
+    /** Reads rows, in key order where there is a key. */
+    void read(Connection connection, Condition where, Consumer<Row> reader) throws SQLException {
+        read(connection, where, row -> reader.accept(row.row()), 0);
+    }
+
+    private void read(Connection connection, Condition where, Consumer<RowAtHand> reader, int atOnce)
+            throws SQLException {
         ConditionSql condition = new ConditionSql(dialect, table, where);
         StringBuilder sql =
                 new StringBuilder("SELECT " + names(table.columns()) + " FROM " + dialect.nameToRead(table));
@@ -238,7 +257,7 @@ final class TableSql {
                         dialect.bind(statement, index++, column, row.get(column.name()));
                     }
                 }
-                give(statement, reader);
+                give(statement, row -> reader.accept(row.row()));
             }
         }
     }
@@ -255,17 +274,9 @@ final class TableSql {
         return String.join(" OR ", Collections.nCopies(count, one));
     }
 
-    private void give(PreparedStatement statement, Consumer<Row> reader) throws SQLException {
+    private void give(PreparedStatement statement, Consumer<RowAtHand> reader) throws SQLException {
         try (ResultSet rows = statement.executeQuery()) {
-            List<String> names = table.columnNames();
-            Column[] columns = table.columns().toArray(Column[]::new);
-            @Nullable Object[] values = new @Nullable Object[columns.length];
-            while (rows.next()) {
-                for (int i = 0; i < columns.length; i++) {
-                    values[i] = dialect.read(rows, i + 1, columns[i]);
-                }
-                reader.accept(Row.of(names, values));
-            }
+            RowOfResult.each(dialect, table, rows, reader);
         }
     }
 

@@ -15,7 +15,6 @@ import static dev.zabbet.expect.Expected.pattern;
 import static dev.zabbet.expect.Expected.row;
 import static dev.zabbet.expect.Expected.together;
 import static org.junit.jupiter.api.Assertions.assertEquals;
-import static org.junit.jupiter.api.Assertions.assertFalse;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
@@ -302,16 +301,16 @@ class ExpectTest {
                 .startsWith("Row 1 of those expected in stay does not give its key (id)"));
     }
 
-    /** What is read ahead is given up when nobody wants it any more; the stage goes on. */
+    /** What is being read is given up when nobody wants it any more; the stage goes on. */
     @Timeout(60)
     @ParameterizedTest
     @MethodSource("homes")
-    void readingEndsWhereExpectedRowsEndInTrouble(String home) throws InterruptedException {
+    void readingEndsWhereExpectedRowsEndInTrouble(String home) {
         open(home);
-        stage.addMany(9_000, Factory.forTable("stay").ref("hut_id", 1L).with("nights", 2));
+        stage.addMany(23_000, Factory.forTable("stay").ref("hut_id", 1L).with("nights", 2));
         long all = stage.rows("stay").size();
         Stream<Row> trouble = stage.rows("stay").stream().peek(r -> {
-            if (r.get("id").equals(3_000L)) {
+            if (r.get("id").equals(13_000L)) {
                 throw new IllegalStateException("the file ends here");
             }
         });
@@ -320,12 +319,24 @@ class ExpectTest {
                 assertThrows(IllegalStateException.class, () -> stage.expect("stay")
                                 .holdsOnlyInKeyOrder(trouble))
                         .getMessage());
-        for (Thread thread : Thread.getAllStackTraces().keySet()) {
-            if (thread.getName().equals("zabbet-read-ahead")) {
-                thread.join(5_000);
-                assertFalse(thread.isAlive(), "the rows that nobody wants are read on");
-            }
-        }
         stage.expect("stay").count((int) all).holdsOnlyInKeyOrder(stage.rows("stay").stream());
+        stage.expect("stay")
+                .where("nights", 2)
+                .holdsOnlyInKeyOrder(
+                        stage.rows("stay").stream().filter(r -> r.get("nights").equals(2L)));
+        Row extra = stage.rows("stay").get(10_500);
+        Row late = stage.rows("stay").get(21_000);
+        String report = assertThrows(AssertionError.class, () -> stage.expect("stay")
+                        .holdsOnlyInKeyOrder(stage.rows("stay").stream()
+                                .filter(r -> !r.equals(extra))
+                                .map(r -> r.equals(late) ? r.with("nights", 3) : r)))
+                .getMessage();
+        assertTrue(
+                report.contains("1 row of those expected is stored with other values and 1 row is stored beyond"),
+                report);
+        assertTrue(
+                report.contains("stay " + late.get("id") + "   stored   expected\n    nights     2        3\n"),
+                report);
+        assertTrue(report.contains("beyond those expected\n    stay " + extra.get("id") + ": hut_id=1"), report);
     }
 }

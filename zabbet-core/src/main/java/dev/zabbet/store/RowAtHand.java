@@ -1,0 +1,44 @@
+package dev.zabbet.store;
+
+import dev.zabbet.row.Row;
+import java.util.Objects;
+import org.jspecify.annotations.Nullable;
+
+/** A stored row that is just being read. It can be asked until the next one is read, by the thread that reads. */
+public interface RowAtHand {
+    /**
+     * Returns the value of the column at a position, in canonical form.
+     *
+     * @param position the place in the table's columns, from 0
+     */
+    @Nullable
+    Object at(int position);
+
+    /**
+     * Tells whether the column at a position holds exactly this value, given in canonical form; a number of another scale
+     * is not exactly the same.
+     *
+     * @param position the place in the table's columns, from 0
+     */
+    default boolean holds(int position, @Nullable Object value) {
+        return Objects.equals(value, at(position));
+    }
+
+    /** Returns all columns as a row, which may be kept. */
+    Row row();
+
+    /** Returns a row that has been read before. */
+    static RowAtHand of(Row row) {
+        return new RowAtHand() {
+            @Override
+            public @Nullable Object at(int position) {
+                return row.at(position);
+            }
+
+            @Override
+            public Row row() {
+                return row;
+            }
+        };
+    }
+}
