@@ -388,8 +388,10 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         try {
             return work.apply(way);
         } catch (ZabbetException e) {
-            if (e.getCause() instanceof SQLException) {
-                throw new ZabbetException(trouble + String.valueOf(e.getMessage()), e.getCause());
+            String message = String.valueOf(e.getMessage());
+            if (e.getCause() instanceof SQLException
+                    && message.startsWith(": ")) { // what the database said, and no more
+                throw new ZabbetException(trouble + message, e.getCause());
             }
             throw e;
         }
@@ -482,10 +484,25 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                 Table table = counter.getKey();
                 Long before = to.counters.getOrDefault(table, 1L); // SQLite has none before the first row
                 if (!before.equals(counter.getValue())) {
-                    dialect.setCounter(connection, table, table.numberedColumn().orElseThrow(), before);
+                    setBack(connection, table, before);
                 }
             }
         });
+    }
+
+    private void setBack(Connection connection, Table table, long next) throws SQLException {
+        try {
+            dialect.setCounter(connection, table, table.numberedColumn().orElseThrow(), next);
+        } catch (SQLException e) {
+            if (!dialect.isMissingRight(e)) {
+                throw e;
+            }
+            LOG.log(
+                    Level.INFO,
+                    "The counter of {0} stays where it is, so that the next row gets a higher number than before: {1}",
+                    table.name(),
+                    e.getMessage());
+        }
     }
 
     /** The tables are others than at the point: they are made again by the script, with the rows of the point. */

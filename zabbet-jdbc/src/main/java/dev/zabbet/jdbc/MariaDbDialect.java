@@ -5,6 +5,7 @@ import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.RowSource;
+import java.math.BigDecimal;
 import java.math.BigInteger;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
@@ -93,6 +94,12 @@ final class MariaDbDialect implements Dialect {
         return quote(column.sqlName()) + " <=> " + placeholder(column);
     }
 
+    /** A float is compared with a float: as a double it would differ from the nearest double of the same text. */
+    @Override
+    public String placeholder(Column column) {
+        return column.type().sqlName().startsWith("float") ? "CAST(? AS FLOAT)" : "?";
+    }
+
     @Override
     public void bind(PreparedStatement statement, int index, Column column, @Nullable Object value)
             throws SQLException {
@@ -100,6 +107,8 @@ final class MariaDbDialect implements Dialect {
             statement.setNull(index, Types.NULL);
         } else if (value instanceof UUID || value instanceof BigInteger) {
             statement.setString(index, value.toString());
+        } else if (value instanceof byte[] bits && column.type().sqlName().startsWith("bit")) {
+            statement.setBigDecimal(index, new BigDecimal(new BigInteger(1, bits))); // bytes would be compared as text
         } else if (column.type().kind() == Kind.OTHER && value instanceof String text) {
             bindOther(statement, index, column, text);
         } else {
@@ -158,8 +167,10 @@ final class MariaDbDialect implements Dialect {
                 BigInteger whole = new BigInteger(number);
                 return whole.bitLength() < 64 ? (Object) whole.longValue() : whole;
             case FLOAT:
-                double real = rows.getDouble(index);
-                return rows.wasNull() ? null : (Object) real;
+                // The shortest text of a float, however it comes: as a double it would show digits that it does not
+                // have.
+                String real = rows.getString(index);
+                return real == null ? null : (Object) Double.valueOf(real);
             case UUID:
                 String uuid = rows.getString(index);
                 return uuid == null ? null : UUID.fromString(uuid);

@@ -1,6 +1,5 @@
 package dev.zabbet.jdbc;
 
-import dev.zabbet.error.ZabbetException;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import java.sql.Connection;
@@ -9,10 +8,8 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Collection;
-import java.util.HashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
-import java.util.Map;
 import java.util.NavigableMap;
 import java.util.Set;
 import java.util.TreeMap;
@@ -29,7 +26,7 @@ final class MariaDbJournal extends ShadowJournal {
             + " 'Com_alter_table', 'Com_drop_table', 'Com_rename_table', 'Com_drop_db', 'Com_create_trigger',"
             + " 'Com_drop_trigger', 'Com_truncate', 'Com_optimize')";
 
-    private final Map<Long, Map<String, String>> tableIds = new HashMap<>();
+    private final MariaDbTruncations truncations;
     private long lastSettled;
     private long settledBefore;
 
@@ -38,12 +35,11 @@ final class MariaDbJournal extends ShadowJournal {
 
     private String lastCounts = "";
     private String columns = "";
-    private String truncations = ""; // and all else that gives tables other numbers, as the server counts it
     private boolean counted; // just now
-    private Map<String, String> ids = Map.of();
 
     MariaDbJournal(MariaDbDialect dialect, Schema schema) {
         super(dialect, schema);
+        this.truncations = new MariaDbTruncations(this);
     }
 
     /**
@@ -70,17 +66,16 @@ final class MariaDbJournal extends ShadowJournal {
     private String counts(Connection connection) throws SQLException {
         StringBuilder tables = new StringBuilder();
         StringBuilder all = new StringBuilder();
+        String[] truncated = {""};
         SchemaDraft.each(connection, COUNTS, rows -> {
             String count = rows.getString(2) + "/";
             all.append(count);
             boolean columns = !rows.getString(1).equals("Com_truncate")
                     && !rows.getString(1).equals("Com_optimize");
             tables.append(columns ? count : "");
+            truncated[0] = rows.getString(1).equals("Com_truncate") ? count : truncated[0];
         });
-        if (!all.toString().equals(truncations)) {
-            ids = tableIds(connection);
-            truncations = all.toString();
-        }
+        truncations.look(connection, all.toString(), truncated[0]);
         return tables.toString();
     }
 
@@ -158,7 +153,7 @@ final class MariaDbJournal extends ShadowJournal {
             counts(connection);
         }
         counted = false;
-        tableIds.put(lastSettled, ids);
+        truncations.settled(connection, lastSettled);
         return lastSettled;
     }
 
@@ -179,15 +174,6 @@ final class MariaDbJournal extends ShadowJournal {
         return open;
     }
 
-    private static Map<String, String> tableIds(Connection connection) throws SQLException {
-        Map<String, String> ids = new HashMap<>();
-        SchemaDraft.each(
-                connection,
-                "SELECT NAME, TABLE_ID FROM information_schema.INNODB_SYS_TABLES WHERE NAME LIKE CONCAT(DATABASE(), '/%')",
-                rows -> ids.put(rows.getString(1).replaceFirst("^.*/", ""), rows.getString(2)));
-        return ids;
-    }
-
     /** What settling has just looked at needs no further question. */
     @Override
     List<Table> touched(Connection connection, long after) throws SQLException {
@@ -201,18 +187,7 @@ final class MariaDbJournal extends ShadowJournal {
 
     @Override
     public List<Event> noted(Connection connection, long after) throws SQLException {
-        Map<String, String> before = tableIds.get(after);
-        if (before != null) {
-            Map<String, String> now = ids; // as of the settling just before
-            for (Table table : schema.tables()) {
-                String id = now.get(table.sqlName());
-                if (id != null && before.containsKey(table.sqlName()) && !id.equals(before.get(table.sqlName()))) {
-                    throw new ZabbetException("Table " + table.name()
-                            + " was truncated or built anew, and MariaDB tells nobody which rows it held. Use DELETE in the"
-                            + " code under test, or open a new stage after it.");
-                }
-            }
-        }
+        truncations.requireNone(connection, after);
         return super.noted(connection, after);
     }
 
@@ -278,7 +253,7 @@ final class MariaDbJournal extends ShadowJournal {
         lastSettled = Math.min(lastSettled, after);
         settledBefore = Math.min(settledBefore, after);
         seen.tailMap(after, false).clear();
-        tableIds.keySet().removeIf(position -> position > after);
+        truncations.forget(after);
     }
 
     @Override

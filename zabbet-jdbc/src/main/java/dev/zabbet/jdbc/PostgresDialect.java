@@ -2,12 +2,12 @@ package dev.zabbet.jdbc;
 
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.DataType;
+import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.schema.TableNature.Form;
 import dev.zabbet.store.RowSource;
 import java.math.BigDecimal;
-import java.sql.Array;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -15,6 +15,8 @@ import java.sql.SQLException;
 import java.sql.Savepoint;
 import java.sql.Statement;
 import java.sql.Types;
+import java.time.Instant;
+import java.time.OffsetDateTime;
 import java.util.HashMap;
 import java.util.HexFormat;
 import java.util.List;
@@ -22,6 +24,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** PostgreSQL. */
@@ -68,6 +71,12 @@ final class PostgresDialect implements Dialect {
         return table.nature().form() == Form.PARTITIONED ? name(table) : "ONLY " + name(table);
     }
 
+    /** A real is compared with a real: as a double it would differ from the nearest double of the same text. */
+    @Override
+    public String placeholder(Column column) {
+        return column.type().sqlName().equals("real") ? "?::real" : "?";
+    }
+
     @Override
     public void bind(PreparedStatement statement, int index, Column column, @Nullable Object value)
             throws SQLException {
@@ -79,17 +88,48 @@ final class PostgresDialect implements Dialect {
             case JSON, ENUM, OTHER -> statement.setObject(index, value.toString(), Types.OTHER);
             case TEXT, FIXED_TEXT -> statement.setString(index, value.toString());
             case FLOAT -> statement.setDouble(index, ((Number) value).doubleValue());
-            case ARRAY -> {
-                String element = column.type()
-                        .element()
-                        .map(DataType::sqlName)
-                        .map(n -> n.replaceAll("\\(.*\\)", ""))
-                        .orElse("text");
-                Array array = statement.getConnection().createArrayOf(element, ((List<?>) value).toArray());
-                statement.setArray(index, array);
+            case ARRAY -> bindArray(statement, index, column, (List<?>) value);
+            default -> {
+                if (value instanceof String text && column.type().kind() == Kind.DECIMAL) {
+                    statement.setObject(index, text, Types.OTHER); // NaN and the infinities
+                } else if (value instanceof Instant instant && isInfinite(instant)) {
+                    statement.setObject(
+                            index, instant.isAfter(Instant.EPOCH) ? OffsetDateTime.MAX : OffsetDateTime.MIN);
+                } else {
+                    Dialect.super.bind(statement, index, column, value);
+                }
             }
-            default -> Dialect.super.bind(statement, index, column, value);
         }
+    }
+
+    private static void bindArray(PreparedStatement statement, int index, Column column, List<?> value)
+            throws SQLException {
+        if (value.stream().anyMatch(List.class::isInstance)) { // the driver wants these typed to the last dimension
+            statement.setObject(index, arrayText(value), Types.OTHER);
+            return;
+        }
+        String element = column.type()
+                .element()
+                .map(DataType::sqlName)
+                .map(n -> n.replaceAll("\\(.*\\)", ""))
+                .orElse("text");
+        statement.setArray(index, statement.getConnection().createArrayOf(element, value.toArray()));
+    }
+
+    /** Writes an array of arrays as the server reads it (its documentation, "Array Value Input"). */
+    private static String arrayText(List<?> value) {
+        return value.stream()
+                .map(element -> element instanceof List<?> inner
+                        ? arrayText(inner)
+                        : element == null
+                                ? "NULL"
+                                : '"' + element.toString().replace("\\", "\\\\").replace("\"", "\\\"") + '"')
+                .collect(Collectors.joining(",", "{", "}"));
+    }
+
+    /** The driver gives and takes the two infinities as the last and the first moment of all, which have no UTC time. */
+    private static boolean isInfinite(Instant instant) {
+        return instant.equals(OffsetDateTime.MAX.toInstant()) || instant.equals(OffsetDateTime.MIN.toInstant());
     }
 
     @Override
@@ -125,8 +165,10 @@ final class PostgresDialect implements Dialect {
                                 ? (Object) number
                                 : new BigDecimal(number);
             case FLOAT:
-                double real = rows.getDouble(index);
-                return rows.wasNull() ? null : (Object) real;
+                // The shortest text of a real, however it comes: as a double it would show digits that it does not
+                // have.
+                String real = rows.getString(index);
+                return real == null ? null : (Object) Double.valueOf(real);
             case ARRAY:
                 return Dialect.list(rows.getArray(index));
             default:
@@ -277,6 +319,10 @@ final class PostgresDialect implements Dialect {
     @Override
     public String same(Column column) {
         String shown = column.type().sqlName();
+        if (column.type().kind() == Kind.ARRAY) { // whatever number its elements begin with
+            return "to_jsonb(" + quote(column.sqlName()) + ")::text IS NOT DISTINCT FROM to_jsonb(?::" + shown
+                    + ")::text";
+        }
         return quote(column.sqlName()) + "::text IS NOT DISTINCT FROM ?::" + shown + "::text";
     }
 

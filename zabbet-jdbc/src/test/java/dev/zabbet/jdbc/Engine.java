@@ -67,27 +67,64 @@ enum Engine {
         return database;
     }
 
-    /** A new database on PostgreSQL with these tables, dedicated, for a user who owns it and may do nothing special. */
-    static DataSource ofPlainOwner(String ddl) {
+    /** A new database on a server with these tables, dedicated, for a user who owns it and may do nothing special. */
+    DataSource ofPlainOwner(String ddl) {
+        String name = this == POSTGRES ? emptyOfPlainOwner() : emptyGranted();
+        DataSource plain = Jdbc.dataSource(
+                server().orElseThrow().replaceFirst("(//[^/]+/)[^?]*.*", "$1" + name), "zabbet_plain", "plain");
+        try (Connection connection = plain.getConnection()) {
+            SqlScript.of(ddl.replace("${id}", id)).run(connection);
+        } catch (SQLException e) {
+            throw new ZabbetException(e.getMessage(), e);
+        }
+        Jdbc.dedicate(plain);
+        return plain;
+    }
+
+    private String emptyOfPlainOwner() {
         execute(
-                Jdbc.dataSource(POSTGRES.server().orElseThrow(), "", ""),
+                Jdbc.dataSource(server().orElseThrow(), "", ""),
                 "DO $$ BEGIN CREATE ROLE zabbet_plain LOGIN PASSWORD 'plain'; EXCEPTION WHEN duplicate_object THEN NULL; END $$");
-        DataSource database = POSTGRES.empty();
+        DataSource database = empty();
         String url = database.toString();
         String name = url.replaceAll(".*/([^?]*).*", "$1");
         execute(
                 database,
                 "ALTER DATABASE " + name + " OWNER TO zabbet_plain",
                 "ALTER SCHEMA public OWNER TO zabbet_plain");
-        DataSource plain = Jdbc.dataSource(
-                POSTGRES.server().orElseThrow().replaceFirst("(//[^/]+/).*", "$1" + name), "zabbet_plain", "plain");
-        try (Connection connection = plain.getConnection()) {
-            SqlScript.of(ddl.replace("${id}", POSTGRES.id)).run(connection);
-        } catch (SQLException e) {
-            throw new ZabbetException(e.getMessage(), e);
+        return name;
+    }
+
+    private String emptyGranted() {
+        DataSource database = empty();
+        String name = database.toString().replaceAll(".*/([^?]*).*", "$1");
+        execute(
+                database,
+                "CREATE USER IF NOT EXISTS zabbet_plain@'%' IDENTIFIED BY 'plain'",
+                "GRANT ALL ON " + name + ".* TO zabbet_plain@'%'");
+        return name;
+    }
+
+    /** A new database with these tables, dedicated, for a user who may read and write rows and nothing else. */
+    DataSource ofPlainWriter(String ddl) {
+        DataSource database = fresh(ddl);
+        String name = database.toString().replaceAll(".*/([^?]*).*", "$1");
+        String server = server().orElseThrow();
+        if (this == POSTGRES) {
+            execute(
+                    database,
+                    "DO $$ BEGIN CREATE ROLE zabbet_writer LOGIN PASSWORD 'plain'; EXCEPTION WHEN duplicate_object THEN NULL; END $$",
+                    "GRANT USAGE ON SCHEMA zabbet TO zabbet_writer",
+                    "GRANT SELECT ON ALL TABLES IN SCHEMA zabbet TO zabbet_writer",
+                    "GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO zabbet_writer",
+                    "GRANT ALL ON ALL SEQUENCES IN SCHEMA public TO zabbet_writer");
+        } else {
+            execute(
+                    database,
+                    "CREATE USER IF NOT EXISTS zabbet_writer@'%' IDENTIFIED BY 'plain'",
+                    "GRANT SELECT, INSERT, UPDATE, DELETE ON " + name + ".* TO zabbet_writer@'%'");
         }
-        Jdbc.dedicate(plain);
-        return plain;
+        return Jdbc.dataSource(server.replaceFirst("(//[^/]+/)[^?]*.*", "$1" + name), "zabbet_writer", "plain");
     }
 
     /** A new database without tables and without a mark. */

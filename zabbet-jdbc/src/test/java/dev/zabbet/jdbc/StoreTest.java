@@ -5,6 +5,7 @@ import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertNotEquals;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
+import static org.junit.jupiter.api.Assumptions.assumeTrue;
 
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
@@ -23,6 +24,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
+import javax.sql.DataSource;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
@@ -264,6 +266,40 @@ class StoreTest {
             }
             stage.rewind(point);
             stage.expect("remark").holdsOnly(remarks);
+        }
+    }
+
+    /** Such a user is not told which table was truncated; one that still holds a row from before was not. */
+    @Test
+    void truncatedRowsAreSaidToBeGoneToUsersWithoutSpecialRightsToo() {
+        assumeTrue(Engine.all().anyMatch(e -> e == Engine.MARIADB));
+        DataSource database = Engine.MARIADB.ofPlainOwner(
+                "CREATE TABLE hut (id ${id}, name VARCHAR(20)); CREATE TABLE remark (text VARCHAR(20)); CREATE TABLE other (id ${id});");
+        try (Stage stage = Jdbc.stage(database)) {
+            stage.add(2, "hut");
+            List<Row> remarks = stage.add(2, "remark");
+            stage.act(() -> Engine.execute(database, "TRUNCATE TABLE other", "INSERT INTO remark VALUES ('new')"))
+                    .expect()
+                    .added("remark", row("text", "new"))
+                    .nothingElse();
+            stage.act(() -> Engine.execute(database, "DELETE FROM remark", "DELETE FROM hut WHERE id = 1"))
+                    .expect()
+                    .removed("hut", row("id", 1))
+                    .removed("remark", remarks.get(0), remarks.get(1), row("text", "new"))
+                    .nothingElse();
+            for (String table : List.of("hut", "remark")) {
+                stage.add(table);
+                ZabbetException refusal = assertThrows(
+                        ZabbetException.class,
+                        () -> stage.act(() -> Engine.execute(database, "TRUNCATE TABLE " + table)));
+                assertEquals(
+                        "Table " + table
+                                + " holds none of its rows any more, and something was truncated meanwhile: if it"
+                                + " was this table, MariaDB tells nobody which rows it held. Use DELETE in the code under"
+                                + " test, open a new stage after it, or grant the database user the right PROCESS, which"
+                                + " tells the two apart (GRANT PROCESS ON *.* TO the user).",
+                        refusal.getMessage());
+            }
         }
     }
 

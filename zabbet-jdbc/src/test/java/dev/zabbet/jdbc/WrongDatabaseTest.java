@@ -216,7 +216,7 @@ class WrongDatabaseTest {
     }
 
     private static DataSource blind() throws Exception {
-        DataSource database = Engine.ofPlainOwner("");
+        DataSource database = Engine.POSTGRES.ofPlainOwner("");
         sql(database, "CREATE TABLE hut (id INT)", "REVOKE ALL ON SCHEMA zabbet FROM zabbet_plain");
         return database;
     }

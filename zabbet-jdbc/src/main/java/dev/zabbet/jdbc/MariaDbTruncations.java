@@ -1,0 +1,130 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.schema.Table;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.NavigableMap;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
+
+/**
+ * Notices tables that were truncated or built anew, for which no trigger fires. InnoDB gives them other numbers, which it
+ * tells a user with the right PROCESS. To others it counts as emptied if the server has truncated some table meanwhile,
+ * and of the rows that were there none is left untouched.
+ */
+final class MariaDbTruncations {
+    private static final int NO_SUCH_RIGHT = 1227;
+
+    private final ShadowJournal journal;
+    private String counts = "";
+    private String truncations = "";
+    private Map<String, String> ids = Map.of();
+    private boolean tellsIds = true;
+
+    /** What was so at each position; without the right, the tables that held rows. */
+    private final NavigableMap<Long, State> at = new TreeMap<>();
+
+    private record State(String truncations, Map<String, String> tables) {}
+
+    MariaDbTruncations(ShadowJournal journal) {
+        this.journal = journal;
+    }
+
+    /**
+     * Takes what the server has counted so far of statements that give tables other numbers, and of those among them that
+     * truncate one.
+     */
+    void look(Connection connection, String counted, String truncated) throws SQLException {
+        if (tellsIds && !counted.equals(counts)) {
+            try {
+                ids = tableIds(connection);
+            } catch (SQLException e) {
+                if (e.getErrorCode() != NO_SUCH_RIGHT) {
+                    throw e;
+                }
+                tellsIds = false;
+            }
+        }
+        counts = counted;
+        truncations = truncated;
+    }
+
+    /** Notes how it is at a position, after a look. */
+    void settled(Connection connection, long position) throws SQLException {
+        at.put(position, new State(truncations, tellsIds ? ids : held(connection)));
+    }
+
+    void forget(long after) {
+        at.tailMap(after, false).clear();
+    }
+
+    /** Refuses to tell what changed since a position if a table was truncated; the last look was just now. */
+    void requireNone(Connection connection, long after) throws SQLException {
+        State before = at.get(after);
+        if (before == null || !tellsIds && before.truncations().equals(truncations)) {
+            return;
+        }
+        for (Table table : journal.schema.tables()) {
+            String then = before.tables().get(table.sqlName());
+            if (then != null && tellsIds && ids.containsKey(table.sqlName())) {
+                if (!then.equals(ids.get(table.sqlName()))) {
+                    throw new ZabbetException(
+                            "Table " + table.name() + " was truncated or built anew, and MariaDB tells"
+                                    + " nobody which rows it held. Use DELETE in the code under test, or open a new stage after it.");
+                }
+            } else if (then != null && !tellsIds && !holdsUntouched(connection, table, after)) {
+                throw new ZabbetException(
+                        "Table " + table.name() + " holds none of its rows any more, and something was"
+                                + " truncated meanwhile: if it was this table, MariaDB tells nobody which rows it held. Use DELETE"
+                                + " in the code under test, open a new stage after it, or grant the database user the right PROCESS,"
+                                + " which tells the two apart (GRANT PROCESS ON *.* TO the user).");
+            }
+        }
+    }
+
+    private static Map<String, String> tableIds(Connection connection) throws SQLException {
+        Map<String, String> ids = new HashMap<>();
+        SchemaDraft.each(
+                connection,
+                "SELECT NAME, TABLE_ID FROM information_schema.INNODB_SYS_TABLES WHERE NAME LIKE CONCAT(DATABASE(), '/%')",
+                rows -> ids.put(rows.getString(1).replaceFirst("^.*/", ""), rows.getString(2)));
+        return ids;
+    }
+
+    private Map<String, String> held(Connection connection) throws SQLException {
+        Map<String, String> held = new HashMap<>();
+        List<Table> tables = journal.schema.tables();
+        String sql = IntStream.range(0, tables.size())
+                .mapToObj(i -> "SELECT " + i + " FROM (SELECT 1) one WHERE EXISTS (SELECT 1 FROM "
+                        + journal.dialect.name(tables.get(i)) + ")")
+                .collect(Collectors.joining(" UNION ALL "));
+        if (!sql.isEmpty()) {
+            SchemaDraft.each(
+                    connection, sql, rows -> held.put(tables.get(rows.getInt(1)).sqlName(), "rows"));
+        }
+        return held;
+    }
+
+    private boolean holdsUntouched(Connection connection, Table table, long after) throws SQLException {
+        String images = journal.shadow(table) + " s WHERE s.zabbet_number > " + after + " AND s.zabbet_side = 'a'";
+        String rows = journal.dialect.name(table) + " t";
+        String same = table.keyColumns().stream()
+                .map(c -> journal.dialect.quote(table.requireColumn(c).sqlName()))
+                .map(c -> " AND s." + c + " <=> t." + c)
+                .collect(Collectors.joining());
+        boolean[] found = {false};
+        SchemaDraft.each(
+                connection,
+                same.isEmpty()
+                        ? "SELECT (SELECT COUNT(*) FROM " + rows + ") > (SELECT COUNT(*) FROM " + images + ")"
+                        : "SELECT EXISTS (SELECT 1 FROM " + rows + " WHERE NOT EXISTS (SELECT 1 FROM " + images + same
+                                + "))",
+                row -> found[0] = row.getBoolean(1));
+        return found[0];
+    }
+}
