@@ -15,6 +15,7 @@ import java.time.Clock;
 import java.time.Instant;
 import java.time.LocalDateTime;
 import java.time.LocalTime;
+import java.time.OffsetDateTime;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Map;
@@ -218,7 +219,7 @@ final class Sources {
 
     /** Times are cut to what the column keeps, so that the object handed back equals the row read back. */
     private static @Nullable Object kept(Column column, @Nullable Object value) {
-        if (value == null || !isTemporal(column.type())) {
+        if (value == null || !isTemporal(column.type()) || isWithoutEnd(value)) {
             return value;
         }
         int precision = column.type().precision();
@@ -230,7 +231,13 @@ final class Sources {
         if (value instanceof Instant instant) {
             return instant.truncatedTo(ChronoUnit.SECONDS).plusNanos(instant.getNano() / unit * unit);
         }
-        LocalTime time = (LocalTime) value;
-        return time.truncatedTo(ChronoUnit.SECONDS).plusNanos(time.getNano() / unit * unit);
+        return value instanceof LocalTime time
+                ? time.truncatedTo(ChronoUnit.SECONDS).plusNanos(time.getNano() / unit * unit)
+                : value; // a duration, as text
+    }
+
+    /** The last moment there is stands for infinity, and stays it. */
+    private static boolean isWithoutEnd(Object value) {
+        return value.equals(LocalDateTime.MAX) || value.equals(OffsetDateTime.MAX.toInstant());
     }
 }

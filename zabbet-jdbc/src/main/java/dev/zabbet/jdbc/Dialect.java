@@ -1,7 +1,10 @@
 package dev.zabbet.jdbc;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.value.Canon;
+import dev.zabbet.internal.value.Inexact;
 import dev.zabbet.schema.Column;
+import dev.zabbet.schema.DataType;
 import dev.zabbet.schema.Generation;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
@@ -12,6 +15,7 @@ import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.sql.Timestamp;
 import java.sql.Types;
 import java.time.Instant;
 import java.time.LocalDate;
@@ -140,6 +144,11 @@ interface Dialect {
     /** Returns the statement that moves a counter to a number, unless it is beyond; empty if it moves by itself. */
     default String scriptCounter(Table table, Column numbered, long next) {
         return "";
+    }
+
+    /** Returns what selects a column's value so that {@link #read} reads it, however often it is asked for. */
+    default String selected(Column column, String name) {
+        return name;
     }
 
     /** Tells whether the driver holds the result of a query whole, whatever is asked of it. */
@@ -300,17 +309,36 @@ interface Dialect {
     /** Ends a database that lives only for one stage. */
     default void end(Connection connection) throws SQLException {}
 
-    /** Returns an array, and the arrays in it, as lists; null if the column is null. */
-    static @Nullable List<@Nullable Object> list(java.sql.@Nullable Array array) throws SQLException {
-        return array == null ? null : list((Object[]) array.getArray());
+    /** Returns the elements of an array in their form in memory; what does not fit its type stays as the driver gives it. */
+    static @Nullable List<@Nullable Object> list(java.sql.@Nullable Array array, Column column) throws SQLException {
+        return array == null
+                ? null
+                : list((Object[]) array.getArray(), column.type().element());
     }
 
-    private static List<@Nullable Object> list(Object[] elements) {
+    private static List<@Nullable Object> list(Object[] elements, Optional<DataType> type) {
         List<@Nullable Object> list = new ArrayList<>();
         for (Object element : elements) {
-            list.add(element instanceof Object[] inner ? list(inner) : element);
+            list.add(element instanceof Object[] inner ? list(inner, type) : element(element, type));
         }
         return Collections.unmodifiableList(list);
+    }
+
+    private static @Nullable Object element(@Nullable Object element, Optional<DataType> type) {
+        if (element == null || type.isEmpty() || type.get().kind() == Kind.OTHER) {
+            return element;
+        }
+        boolean instant = type.get().kind() == Kind.INSTANT;
+        Object modern = element instanceof Timestamp point
+                ? instant ? point.toInstant() : point.toLocalDateTime()
+                : element instanceof java.sql.Date day
+                        ? day.toLocalDate()
+                        : element instanceof java.sql.Time time ? time.toLocalTime() : element;
+        try {
+            return Canon.of(type.get(), modern);
+        } catch (Inexact e) {
+            return modern;
+        }
     }
 
     /** Runs the statements that a query gives, and then leaves alone what is gone already. */

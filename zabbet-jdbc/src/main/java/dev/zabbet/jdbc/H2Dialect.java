@@ -131,7 +131,7 @@ final class H2Dialect implements Dialect {
     @Override
     public @Nullable Object read(ResultSet rows, int index, Column column) throws SQLException {
         if (column.type().kind() == Kind.ARRAY) {
-            return Dialect.list(rows.getArray(index));
+            return Dialect.list(rows.getArray(index), column);
         }
         return Dialect.super.read(rows, index, column);
     }

@@ -71,6 +71,12 @@ final class PostgresDialect implements Dialect {
         return table.nature().form() == Form.PARTITIONED ? name(table) : "ONLY " + name(table);
     }
 
+    /** As text where the driver, which turns to binary when asked often, would write it in another way then. */
+    @Override
+    public String selected(Column column, String name) {
+        return column.type().kind() == Kind.OTHER ? name + "::text" : name;
+    }
+
     /** A real is compared with a real: as a double it would differ from the nearest double of the same text. */
     @Override
     public String placeholder(Column column) {
@@ -104,7 +110,8 @@ final class PostgresDialect implements Dialect {
 
     private static void bindArray(PreparedStatement statement, int index, Column column, List<?> value)
             throws SQLException {
-        if (value.stream().anyMatch(List.class::isInstance)) { // the driver wants these typed to the last dimension
+        if (value.stream().anyMatch(element -> element instanceof List || element instanceof byte[])) {
+            // The driver wants arrays of arrays typed to the last dimension.
             statement.setObject(index, arrayText(value), Types.OTHER);
             return;
         }
@@ -123,8 +130,12 @@ final class PostgresDialect implements Dialect {
                         ? arrayText(inner)
                         : element == null
                                 ? "NULL"
-                                : '"' + element.toString().replace("\\", "\\\\").replace("\"", "\\\"") + '"')
+                                : '"' + shown(element).replace("\\", "\\\\").replace("\"", "\\\"") + '"')
                 .collect(Collectors.joining(",", "{", "}"));
+    }
+
+    private static String shown(Object element) {
+        return element instanceof byte[] bytes ? "\\x" + HexFormat.of().formatHex(bytes) : element.toString();
     }
 
     /** The driver gives and takes the two infinities as the last and the first moment of all, which have no UTC time. */
@@ -170,7 +181,7 @@ final class PostgresDialect implements Dialect {
                 String real = rows.getString(index);
                 return real == null ? null : (Object) Double.valueOf(real);
             case ARRAY:
-                return Dialect.list(rows.getArray(index));
+                return Dialect.list(rows.getArray(index), column);
             default:
                 return Dialect.super.read(rows, index, column);
         }

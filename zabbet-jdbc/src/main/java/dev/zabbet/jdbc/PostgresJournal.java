@@ -197,7 +197,7 @@ final class PostgresJournal implements Journal {
     private void read(Connection connection, Table table, long oid, String type, long after, List<Event> events)
             throws SQLException {
         String columns = table.columns().stream()
-                .map(c -> "(b)." + dialect.quote(c.sqlName()))
+                .map(c -> dialect.selected(c, "(b)." + dialect.quote(c.sqlName())))
                 .collect(Collectors.joining(", "));
         // With what the tables look like in its text, so that no prepared statement meets a row type that was altered.
         String sql = "SELECT number, before IS NULL, after IS NULL, " + columns + ", " + columns.replace("(b).", "(a).")

@@ -166,7 +166,7 @@ final class TableSql {
         connection.setAutoCommit(false);
         try {
             if (byPages) {
-                String all = "SELECT " + names(table.columns()) + " FROM " + dialect.nameToRead(table);
+                String all = "SELECT " + selected() + " FROM " + dialect.nameToRead(table);
                 new ReadByPages(connection, dialect, table, all, new ConditionSql(dialect, table, where)).run(reader);
             } else {
                 read(connection, where, reader, ROWS_AT_ONCE);
@@ -193,8 +193,7 @@ final class TableSql {
     private void read(Connection connection, Condition where, Consumer<RowAtHand> reader, int atOnce)
             throws SQLException {
         ConditionSql condition = new ConditionSql(dialect, table, where);
-        StringBuilder sql =
-                new StringBuilder("SELECT " + names(table.columns()) + " FROM " + dialect.nameToRead(table));
+        StringBuilder sql = new StringBuilder("SELECT " + selected() + " FROM " + dialect.nameToRead(table));
         sql.append(condition.isEmpty() ? "" : " WHERE " + condition.text());
         if (!table.keyColumns().isEmpty()) {
             sql.append(" ORDER BY ")
@@ -248,8 +247,8 @@ final class TableSql {
         List<Column> key = table.keyColumns().stream().map(table::requireColumn).toList();
         for (int from = 0; from < keys.size(); from += KEYS_AT_ONCE) {
             List<Row> some = keys.subList(from, Math.min(keys.size(), from + KEYS_AT_ONCE));
-            String sql = "SELECT " + names(table.columns()) + " FROM " + dialect.nameToRead(table) + " WHERE "
-                    + oneOf(key, some.size());
+            String sql =
+                    "SELECT " + selected() + " FROM " + dialect.nameToRead(table) + " WHERE " + oneOf(key, some.size());
             try (PreparedStatement statement = connection.prepareStatement(sql)) {
                 int index = 1;
                 for (Row row : some) {
@@ -306,6 +305,13 @@ final class TableSql {
             rows.next();
             return rows.getLong(1);
         }
+    }
+
+    /** All columns, as they are selected. */
+    private String selected() {
+        return table.columns().stream()
+                .map(c -> dialect.selected(c, dialect.quote(c.sqlName())))
+                .collect(Collectors.joining(", "));
     }
 
     private String names(List<Column> columns) {

@@ -107,7 +107,7 @@ final class RandomTables {
                         new C("", "real", List.of("0.1", "'Infinity'", "3.4e38")),
                         new C("", "timestamptz", List.of("'2031-03-30 02:30:00.123456+02'", "'infinity'")),
                         new C("", "time", List.of("'23:59:59.999999'")),
-                        new C("", "tstzrange", List.of("'[2031-01-01 00:00+00, )'", "'empty'")),
+                        new C("", "tstzrange", List.of("'[2031-01-01 00:00+00,)'", "'empty'")),
                         new C("", "char(5)", List.of("'x'", "'abcde'")),
                         new C("", "bit varying(9)", List.of("B'101'", "B''")),
                         new C("", "boolean", List.of("TRUE", "FALSE"))));

@@ -20,6 +20,8 @@ import java.util.HexFormat;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -27,6 +29,9 @@ import org.jspecify.annotations.Nullable;
  * anything. A date and time without a zone and an instant are taken for one another at UTC.
  */
 public final class Canon {
+    private static final Pattern DURATION = Pattern.compile("(-)?(\\d{2,3}):\\d{2}:\\d{2}(\\.\\d{1,6})?");
+    private static final int HOURS_OF_A_DAY = 24;
+
     private Canon() {}
 
     /**
@@ -195,12 +200,16 @@ public final class Canon {
         return dateTime.toLocalDate();
     }
 
-    private static LocalTime toTime(Object value) throws Inexact {
+    /** A time of day, or the text of a duration, which MariaDB's TIME takes too: from -838 to 838 hours. */
+    private static Object toTime(Object value) throws Inexact {
         if (value instanceof LocalTime t) {
             return t;
         }
         if (value instanceof CharSequence text) {
-            return LocalTime.parse(text);
+            Matcher duration = DURATION.matcher(text);
+            boolean isLong = duration.matches()
+                    && (duration.group(1) != null || Integer.parseInt(duration.group(2)) > HOURS_OF_A_DAY);
+            return isLong ? text.toString() : LocalTime.parse(text);
         }
         throw wrong(value, "a time of day");
     }
@@ -276,7 +285,11 @@ public final class Canon {
         }
         List<@Nullable Object> converted = new ArrayList<>();
         for (Object element : elements) {
-            converted.add(type.element().isPresent() ? of(type.element().get(), element) : element);
+            boolean deeper = element instanceof List || element instanceof Object[]; // an array of arrays
+            converted.add(
+                    deeper
+                            ? toList(type, element)
+                            : type.element().isPresent() ? of(type.element().get(), element) : element);
         }
         return java.util.Collections.unmodifiableList(converted);
     }
