@@ -67,7 +67,7 @@ final class RowOfResult implements RowAtHand {
     public boolean holds(int position, @Nullable Object value) {
         if (value instanceof Long number && whole[position]) {
             try {
-                return rows.getLong(position + 1) == number && !rows.wasNull();
+                return rows.getLong(position + 1) == number && (number != 0 || !rows.wasNull()); // null reads as 0
             } catch (SQLException e) {
                 throw new Unread(e);
             }
