@@ -269,6 +269,32 @@ class StoreTest {
         }
     }
 
+    /** With references checked, names that were swapped go back only by deleting a hut, and its stays would follow. */
+    @Test
+    void aRewindThatWouldTakeOtherRowsAlongIsRefused() {
+        assumeTrue(Engine.all().anyMatch(e -> e == Engine.POSTGRES));
+        DataSource database = Engine.POSTGRES.ofPlainWriter(
+                "CREATE TABLE hut (id ${id}, name VARCHAR(20) NOT NULL UNIQUE);"
+                        + "CREATE TABLE stay (id ${id}, hut_id BIGINT NOT NULL REFERENCES hut (id) ON DELETE CASCADE);");
+        try (Stage stage = Jdbc.stage(database)) {
+            stage.add(2, "stay");
+            List<Row> stays = stage.rows("stay");
+            RewindPoint point = stage.mark();
+            String first = stage.rows("hut").get(0).get("name", String.class);
+            String second = stage.rows("hut").get(1).get("name", String.class);
+            String rename = "UPDATE hut SET name = '%s' WHERE id = %d";
+            stage.act(() -> Engine.execute(
+                    database, rename.formatted("?", 1), rename.formatted(first, 2), rename.formatted(second, 1)));
+            List<Row> huts = stage.rows("hut");
+            ZabbetException refusal = assertThrows(ZabbetException.class, () -> stage.rewind(point));
+            assertTrue(
+                    refusal.getMessage().startsWith("The rewind was refused, and nothing was undone: "),
+                    refusal::getMessage);
+            stage.expect("hut").holdsOnly(huts);
+            stage.expect("stay").holdsOnly(stays);
+        }
+    }
+
     /** Such a user is not told which table was truncated; one that still holds a row from before was not. */
     @Test
     void truncatedRowsAreSaidToBeGoneToUsersWithoutSpecialRightsToo() {
