@@ -27,6 +27,7 @@ import java.util.stream.Stream;
  */
 final class ComparingTracker implements Tracker {
     private static final String CONSTRAINT_VIOLATED = "23";
+    private static final int ROUNDS = 4;
 
     private final Dialect dialect;
     private final Schema schema;
@@ -78,22 +79,59 @@ final class ComparingTracker implements Tracker {
     public void undo(Connection connection, Position to) throws SQLException {
         List<Change> changes = changes(connection, to);
         boolean done = changes.isEmpty()
-                || dialect.withoutReferences(connection, () -> {
-                    for (Change change : changes) {
-                        if (!(change instanceof Change.Removed)) {
-                            new TableSql(dialect, change.table()).delete(connection, List.of(change.row()));
-                        }
-                    }
-                    for (Change change : changes) {
-                        if (change instanceof Change.Changed changed) {
-                            new TableSql(dialect, change.table()).restore(connection, changed.before());
-                        } else if (change instanceof Change.Removed removed) {
-                            new TableSql(dialect, change.table()).restore(connection, removed.row());
-                        }
-                    }
-                });
+                || dialect.withoutReferences(
+                        connection, () -> inRounds(connection, to, changes, some -> takeBack(connection, some)));
         if (!done) {
-            undoChecked(connection, changes);
+            undoChecked(connection, to, changes);
+        }
+    }
+
+    private void takeBack(Connection connection, List<Change> changes) throws SQLException {
+        for (Change change : changes) {
+            if (!(change instanceof Change.Removed)) {
+                new TableSql(dialect, change.table()).delete(connection, List.of(change.row()));
+            }
+        }
+        for (Change change : changes) {
+            if (change instanceof Change.Changed changed) {
+                new TableSql(dialect, change.table()).restore(connection, changed.before());
+            } else if (change instanceof Change.Removed removed) {
+                new TableSql(dialect, change.table()).restore(connection, removed.row());
+            }
+        }
+    }
+
+    /** Takes changes back. */
+    @FunctionalInterface
+    private interface TakingBack {
+        void run(List<Change> changes) throws SQLException;
+    }
+
+    /** What the application's triggers do while changes are taken back is taken back in the next round. */
+    private void inRounds(Connection connection, Position to, List<Change> changes, TakingBack work)
+            throws SQLException {
+        work.run(changes);
+        if (schema.tables().stream().allMatch(t -> t.nature().triggers().isEmpty())) {
+            return;
+        }
+        List<Change> left = changes(connection, to);
+        for (int round = 1; round < ROUNDS && !left.isEmpty(); round++) {
+            work.run(left);
+            left = changes(connection, to);
+        }
+        if (!left.isEmpty()) {
+            Change first = left.stream()
+                    .filter(Change.Changed.class::isInstance)
+                    .findFirst()
+                    .orElse(left.get(0));
+            throw new ZabbetException(
+                    "The rewind was refused, and nothing was undone: triggers of the application change"
+                            + " rows as they are put back, and the database user may not switch them off. What stays different is "
+                            + first.table().name() + " " + first.row()
+                            + (first instanceof Change.Changed changed ? ", which was " + changed.before() : "")
+                            + (left.size() == 1 ? "" : ", and " + (left.size() - 1) + " more")
+                            + ". Give the user the right to install triggers ("
+                            + dialect.howToAllowTriggers() + ").");
         }
     }
 
@@ -115,7 +153,22 @@ final class ComparingTracker implements Tracker {
     }
 
     /** Parents come back before their children, and rows that were added go after all others let go of them. */
-    private void undoChecked(Connection connection, List<Change> changes) throws SQLException {
+    private void undoChecked(Connection connection, Position to, List<Change> changes) throws SQLException {
+        try {
+            Dialect.atomically(
+                    connection,
+                    () -> inRounds(
+                            connection, to, changes, some -> takeBackSteps(connection, steps(connection, some))));
+        } catch (SQLException e) {
+            throw new ZabbetException(
+                    "The rewind was refused, and nothing was undone: " + e.getMessage()
+                            + "\nThe database user may not leave references unchecked, which would mend it"
+                            + " (on PostgreSQL: GRANT SET ON PARAMETER session_replication_role TO the user).",
+                    e);
+        }
+    }
+
+    private List<Step> steps(Connection connection, List<Change> changes) {
         List<Table> order = schema.storingOrder().tables();
         List<Change> sorted = new ArrayList<>(changes);
         sorted.sort(Comparator.comparingInt(change -> order.indexOf(change.table())));
@@ -134,15 +187,7 @@ final class ComparingTracker implements Tracker {
                 steps.add(new Step(() -> delete(connection, change), Step.Kind.DELETE, change));
             }
         }
-        try {
-            Dialect.atomically(connection, () -> takeBack(connection, steps));
-        } catch (SQLException e) {
-            throw new ZabbetException(
-                    "The rewind was refused, and nothing was undone: " + e.getMessage()
-                            + "\nThe database user may not leave references unchecked, which would mend it"
-                            + " (on PostgreSQL: GRANT SET ON PARAMETER session_replication_role TO the user).",
-                    e);
-        }
+        return steps;
     }
 
     private void delete(Connection connection, Change change) throws SQLException {
@@ -150,7 +195,7 @@ final class ComparingTracker implements Tracker {
     }
 
     /** What is refused is tried again after the others; where all are, changed rows are deleted and stored again. */
-    private void takeBack(Connection connection, List<Step> steps) throws SQLException {
+    private void takeBackSteps(Connection connection, List<Step> steps) throws SQLException {
         List<Step> left = steps;
         while (!left.isEmpty()) {
             List<Step> refused = new ArrayList<>();

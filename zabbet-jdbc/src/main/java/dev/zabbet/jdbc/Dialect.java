@@ -216,11 +216,43 @@ interface Dialect {
     void setCounter(Connection connection, Table table, Column numbered, long next) throws SQLException;
 
     /**
-     * Runs work in one transaction in which references are not checked; commits, or rolls back if it fails.
+     * Runs work in one transaction in which references are not checked and the application's own triggers rest, as far
+     * as they can be made to; commits, or rolls back if it fails.
      *
      * @return false if the connection has no right to that; nothing was run then
      */
     boolean withoutReferences(Connection connection, SqlWork work) throws SQLException;
+
+    /**
+     * Runs work as {@link #withoutReferences} does, and without a note in the journal.
+     *
+     * @return false if the connection has no right to that; nothing was run then
+     */
+    default boolean unnoticed(Connection connection, SqlWork work) throws SQLException {
+        return withoutReferences(connection, work);
+    }
+
+    /** Runs work with a prepared statement that is wanted again and again. */
+    default void often(Connection connection, String sql, StatementWork work) throws SQLException {
+        try (PreparedStatement statement = connection.prepareStatement(sql)) {
+            work.run(statement);
+        }
+    }
+
+    /** Reads the rows of a query that is asked again and again with other numbers. */
+    default void readOften(Connection connection, String sql, SchemaDraft.RowReader reader, long... numbers)
+            throws SQLException {
+        often(connection, sql, statement -> {
+            for (int i = 0; i < numbers.length; i++) {
+                statement.setLong(i + 1, numbers[i]);
+            }
+            try (ResultSet rows = statement.executeQuery()) {
+                while (rows.next()) {
+                    reader.read(rows);
+                }
+            }
+        });
+    }
 
     /** Returns a LIKE with a parameter for the pattern. */
     default String like(String column, boolean ignoreCase) {
@@ -240,6 +272,11 @@ interface Dialect {
     /** Returns a statement that deletes one row, whatever it refers to, of those for which a condition holds. */
     default String deleteOne(Table table, String where) {
         return "DELETE FROM " + name(table) + where + " LIMIT 1";
+    }
+
+    /** Returns what gives a user the right to install triggers, for people. */
+    default String howToAllowTriggers() {
+        return "let it own the tables";
     }
 
     /** Returns the name of the constraint that a refusal speaks of, in the form to show, if the driver tells it. */
@@ -364,6 +401,12 @@ interface Dialect {
         } finally {
             connection.setAutoCommit(true);
         }
+    }
+
+    /** Work with a prepared statement; results are closed by it. */
+    @FunctionalInterface
+    interface StatementWork {
+        void run(PreparedStatement statement) throws SQLException;
     }
 
     /** Work on a connection. */

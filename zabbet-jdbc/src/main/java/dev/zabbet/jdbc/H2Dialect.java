@@ -183,6 +183,7 @@ final class H2Dialect implements Dialect {
 
     @Override
     public boolean withoutReferences(Connection connection, SqlWork work) throws SQLException {
+        boolean resting = H2Triggers.rest(connection);
         try (Statement statement = connection.createStatement()) {
             statement.execute("SET REFERENTIAL_INTEGRITY FALSE");
             connection.setAutoCommit(false);
@@ -196,6 +197,9 @@ final class H2Dialect implements Dialect {
             } finally {
                 connection.setAutoCommit(true);
                 statement.execute("SET REFERENTIAL_INTEGRITY TRUE");
+                if (resting) {
+                    H2Triggers.work(connection);
+                }
             }
         }
     }

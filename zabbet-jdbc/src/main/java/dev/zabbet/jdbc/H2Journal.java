@@ -70,6 +70,8 @@ final class H2Journal implements Journal {
                 at++;
             }
         }
+        H2Triggers.rest(connection);
+        H2Triggers.work(connection); // after ours
         fingerprint = fingerprint(connection);
     }
 
@@ -153,6 +155,9 @@ final class H2Journal implements Journal {
     @Override
     public List<Event> noted(Connection connection, long after) throws SQLException {
         List<Event> events = new ArrayList<>();
+        if (!hasTable(connection, "JOURNAL")) {
+            return events; // it was dropped, as is advised below
+        }
         SchemaDraft.each(
                 connection, "SELECT NUMBER FROM ZABBET.JOURNAL WHERE NUMBER > " + after + " ORDER BY NUMBER", rows -> {
                     Event event = images.get(rows.getLong(1));
@@ -251,16 +256,24 @@ final class H2Journal implements Journal {
 
     @Override
     public boolean isInstalled(Connection connection) throws SQLException {
+        return hasTable(connection, "JOURNAL")
+                || hasTable(connection, "RESTING")
+                || found(connection, "TRIGGERS WHERE TRIGGER_NAME LIKE 'ZABBET\\_%'");
+    }
+
+    private static boolean hasTable(Connection connection, String name) throws SQLException {
+        return found(connection, "TABLES WHERE TABLE_SCHEMA = 'ZABBET' AND TABLE_NAME = '" + name + "'");
+    }
+
+    private static boolean found(Connection connection, String view) throws SQLException {
         boolean[] found = {false};
-        SchemaDraft.each(
-                connection,
-                "SELECT 1 FROM INFORMATION_SCHEMA.TABLES WHERE TABLE_SCHEMA = 'ZABBET' AND TABLE_NAME = 'JOURNAL'",
-                rows -> found[0] = true);
+        SchemaDraft.each(connection, "SELECT 1 FROM INFORMATION_SCHEMA." + view, rows -> found[0] = true);
         return found[0];
     }
 
     @Override
     public void remove(Connection connection) throws SQLException {
+        H2Triggers.work(connection); // if a process died while they rested
         removeTriggers(connection);
         try (Statement statement = connection.createStatement()) {
             statement.execute("DROP TABLE IF EXISTS ZABBET.JOURNAL");

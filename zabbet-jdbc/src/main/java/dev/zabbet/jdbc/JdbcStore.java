@@ -21,9 +21,11 @@ import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Consumer;
 import javax.sql.DataSource;
 import org.jspecify.annotations.Nullable;
@@ -41,6 +43,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     private final AtEnd atEnd;
     private final @Nullable SqlScript script;
     private final Map<Table, Long> ordinals = new HashMap<>();
+    private final Set<Table> stuckCounters = new HashSet<>();
     private Schema schema;
     private @Nullable Tracker tracker;
     private int generation;
@@ -134,11 +137,6 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             session.run("The connection cannot be set up", dialect::prepare);
             JdbcStore store = new JdbcStore(dataSource, session, dialect, place, lease, schema, atEnd, script);
             store.settleLeftovers();
-            if (dialect instanceof SqliteDialect) {
-                // SQLite counts every new table as a change of tables, so that one made later would end the rewind
-                // points
-                session.run("The labels cannot be kept", new Labels(dialect)::prepare);
-            }
             if (atEnd == AtEnd.REWIND) {
                 store.start = store.mark();
             }
@@ -292,17 +290,24 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         Collections.reverse(order);
         order.retainAll(tables);
         session.run("The rows cannot be deleted", connection -> {
-            if (order.size() == schema.tables().size()
+            // What nobody watches yet may go without checks, all at once: nothing is left that could refer to anything.
+            if (tracker == null
+                    && order.size() == schema.tables().size()
                     && dialect.withoutReferences(connection, () -> clearAll(connection, order))) {
-                return; // nothing is left that could refer to anything
+                return;
             }
             Dialect.atomically(connection, () -> clearAll(connection, order));
         });
     }
 
     private void clearAll(Connection connection, List<Table> order) throws SQLException {
-        for (Table table : order) {
-            new TableSql(dialect, table).clear(connection);
+        int left = order.stream().anyMatch(t -> !t.nature().triggers().isEmpty()) ? order.size() : 1;
+        boolean more = true;
+        while (more && left-- > 0) { // a trigger may store rows when others are deleted
+            more = false;
+            for (Table table : order) {
+                more |= new TableSql(dialect, table).clear(connection) > 0;
+            }
         }
         new Labels(dialect).forgetNotes(connection);
     }
@@ -498,7 +503,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                 throw e;
             }
             LOG.log(
-                    Level.INFO,
+                    stuckCounters.add(table) ? Level.INFO : Level.DEBUG,
                     "The counter of {0} stays where it is, so that the next row gets a higher number than before: {1}",
                     table.name(),
                     e.getMessage());

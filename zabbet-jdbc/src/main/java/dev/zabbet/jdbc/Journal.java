@@ -35,10 +35,15 @@ interface Journal {
     /**
      * Waits briefly until no transaction with changes is open.
      *
-     * @return the number of the last event
+     * @return a number that what has happened so far is not after, and what happens from now on is
      * @throws dev.zabbet.error.ZabbetException if one stays open; the message names it
      */
     long settle(Connection connection) throws SQLException;
+
+    /** Waits as {@link #settle} does, where nobody needs the number. */
+    default void await(Connection connection) throws SQLException {
+        settle(connection);
+    }
 
     /** Returns the events after a number as they were noted, in order. */
     List<Event> noted(Connection connection, long after) throws SQLException;

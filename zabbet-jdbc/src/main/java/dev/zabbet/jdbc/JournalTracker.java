@@ -32,7 +32,7 @@ final class JournalTracker implements Tracker {
     @Override
     public List<Change> changes(Connection connection, Position since) throws SQLException {
         try {
-            journal.settle(connection);
+            journal.await(connection);
             return new NetEffect(schema, journal.events(connection, ((At) since).number())).changes();
         } catch (SQLException e) {
             journal.install(connection); // says so if the tables were changed in between, which may well be the reason
@@ -43,7 +43,7 @@ final class JournalTracker implements Tracker {
     @Override
     public void undo(Connection connection, Position to) throws SQLException {
         journal.install(connection);
-        journal.settle(connection);
+        journal.await(connection);
         undoAfter(connection, ((At) to).number());
     }
 
@@ -57,7 +57,7 @@ final class JournalTracker implements Tracker {
         if (undo.isEmpty()) {
             return 0;
         }
-        boolean done = dialect.withoutReferences(connection, () -> {
+        boolean done = dialect.unnoticed(connection, () -> {
             for (Map.Entry<Table, NetEffect.Undo> table : undo.entrySet()) {
                 NetEffect.Undo rows = table.getValue();
                 if (!rows.toDelete.isEmpty()) {

@@ -235,8 +235,18 @@ final class MariaDbDialect implements Dialect {
 
     @Override
     public boolean withoutReferences(Connection connection, SqlWork work) throws SQLException {
+        return unchecked(connection, "NULL", work);
+    }
+
+    @Override
+    public boolean unnoticed(Connection connection, SqlWork work) throws SQLException {
+        return unchecked(connection, "1", work);
+    }
+
+    private static boolean unchecked(Connection connection, String quiet, SqlWork work) throws SQLException {
         try (Statement statement = connection.createStatement()) {
-            statement.execute("SET @zabbet_quiet = 1, foreign_key_checks = 0, check_constraint_checks = 0,"
+            statement.execute("SET @zabbet_rest = 1, @zabbet_quiet = " + quiet
+                    + ", foreign_key_checks = 0, check_constraint_checks = 0,"
                     + " sql_mode = CONCAT(@@sql_mode, ',NO_AUTO_VALUE_ON_ZERO')");
             connection.setAutoCommit(false);
             try {
@@ -248,10 +258,16 @@ final class MariaDbDialect implements Dialect {
                 throw e;
             } finally {
                 connection.setAutoCommit(true);
-                statement.execute("SET @zabbet_quiet = NULL, foreign_key_checks = 1, check_constraint_checks = 1,"
-                        + " sql_mode = REPLACE(@@sql_mode, 'NO_AUTO_VALUE_ON_ZERO', '')");
+                statement.execute(
+                        "SET @zabbet_rest = NULL, @zabbet_quiet = NULL, foreign_key_checks = 1, check_constraint_checks = 1,"
+                                + " sql_mode = REPLACE(@@sql_mode, 'NO_AUTO_VALUE_ON_ZERO', '')");
             }
         }
+    }
+
+    @Override
+    public String howToAllowTriggers() {
+        return "GRANT ALL ON the database, and SET USER where triggers belong to other users";
     }
 
     @Override

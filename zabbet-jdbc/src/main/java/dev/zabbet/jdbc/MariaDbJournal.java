@@ -35,6 +35,9 @@ final class MariaDbJournal extends ShadowJournal {
 
     private String lastCounts = "";
     private String columns = "";
+    private String triggersMade = "";
+    private String lastTriggersMade = "";
+    private int unguarded;
     private boolean counted; // just now
 
     MariaDbJournal(MariaDbDialect dialect, Schema schema) {
@@ -59,7 +62,11 @@ final class MariaDbJournal extends ShadowJournal {
                     rows -> columns = rows.getString(1) + "/" + rows.getString(2));
             lastCounts = counts;
         }
-        return columns;
+        if (!triggersMade.equals(lastTriggersMade)) { // a new one of the application's counts as a change
+            unguarded = MariaDbGuards.missing(connection);
+            lastTriggersMade = triggersMade;
+        }
+        return columns + "/" + unguarded;
     }
 
     /** Reads the numbers of the tables too, if a statement has been counted that changes them: they cost a look at all. */
@@ -73,6 +80,7 @@ final class MariaDbJournal extends ShadowJournal {
             boolean columns = !rows.getString(1).equals("Com_truncate")
                     && !rows.getString(1).equals("Com_optimize");
             tables.append(columns ? count : "");
+            triggersMade = rows.getString(1).equals("Com_create_trigger") ? count : triggersMade;
             truncated[0] = rows.getString(1).equals("Com_truncate") ? count : truncated[0];
         });
         truncations.look(connection, all.toString(), truncated[0]);
@@ -80,13 +88,14 @@ final class MariaDbJournal extends ShadowJournal {
     }
 
     @Override
-    String since(long after) {
-        return "zabbet_number > " + after;
+    String since() {
+        return "zabbet_number > ?";
     }
 
     @Override
     void create(Connection connection) throws SQLException {
         dropAll(connection);
+        MariaDbGuards.put(connection, dialect);
         List<String> sql = new ArrayList<>();
         sql.add("CREATE SEQUENCE zabbet_numbers CACHE 1000");
         for (Table table : schema.tables()) {
@@ -127,7 +136,7 @@ final class MariaDbJournal extends ShadowJournal {
             List<Table> tables = schema.tables();
             String sql = IntStream.range(0, tables.size())
                     .mapToObj(i -> "(SELECT " + i + ", COUNT(*) FROM " + shadow(tables.get(i)) + " WHERE "
-                            + since(settledBefore) + " LOCK IN SHARE MODE WAIT 2)")
+                            + since().replace("?", String.valueOf(settledBefore)) + " LOCK IN SHARE MODE WAIT 2)")
                     .collect(Collectors.joining(" UNION ALL "));
             Set<Table> withImages = new LinkedHashSet<>();
             if (!sql.isEmpty()) {
@@ -269,6 +278,7 @@ final class MariaDbJournal extends ShadowJournal {
     @Override
     public void remove(Connection connection) throws SQLException {
         dropAll(connection);
+        MariaDbGuards.take(connection, dialect);
         fingerprint = "";
     }
 

@@ -139,7 +139,7 @@ final class PostgresCheckedUndo {
                 "SELECT 'ALTER TABLE ' || t.tgrelid::regclass || ' {} ' || CASE t.tgenabled WHEN 'A' THEN 'ALWAYS ' ELSE '' END"
                         + " || 'TRIGGER ' || quote_ident(t.tgname) FROM pg_trigger t JOIN pg_class c ON c.oid = t.tgrelid"
                         + " WHERE NOT t.tgisinternal AND t.tgparentid = 0 AND t.tgenabled IN ('O', 'A')"
-                        + " AND t.tgname NOT IN ('zabbet_row', 'zabbet_truncate')",
+                        + " AND t.tgname NOT IN ('!zabbet_row', '!zabbet_truncate')",
                 rows -> triggers.add(rows.getString(1)));
         return triggers;
     }

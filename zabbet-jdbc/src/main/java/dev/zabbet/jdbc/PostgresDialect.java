@@ -276,8 +276,7 @@ final class PostgresDialect implements Dialect {
                     .append("'::regclass) ELSE 0 END FROM ")
                     .append(sequence);
         }
-        SchemaDraft.often(
-                connection, sql.toString(), rows -> counters.put(numbered.get(rows.getInt(1)), rows.getLong(2)));
+        readOften(connection, sql.toString(), rows -> counters.put(numbered.get(rows.getInt(1)), rows.getLong(2)));
         return counters;
     }
 

@@ -74,17 +74,17 @@ final class PostgresJournal implements Journal {
         if (!fingerprint.isEmpty()) {
             throw new SchemaChanged();
         }
-        StringBuilder sql = new StringBuilder(INSTALL);
+        StringBuilder sql = new StringBuilder(INSTALL); // triggers fire in the order of their names: ours come first
         for (Table table : schema.tables()) {
             String name = dialect.name(table);
             // A part gets the row trigger of the whole by itself; TRUNCATE has to be seen on each.
             if (table.nature().form() != Form.PART) {
-                sql.append("CREATE OR REPLACE TRIGGER zabbet_row AFTER INSERT OR UPDATE OR DELETE ON ")
+                sql.append("CREATE OR REPLACE TRIGGER \"!zabbet_row\" AFTER INSERT OR UPDATE OR DELETE ON ")
                         .append(name)
                         .append(" FOR EACH ROW EXECUTE FUNCTION zabbet.note();\n");
             }
             if (table.nature().form() != Form.PARTITIONED) {
-                sql.append("CREATE OR REPLACE TRIGGER zabbet_truncate BEFORE TRUNCATE ON ")
+                sql.append("CREATE OR REPLACE TRIGGER \"!zabbet_truncate\" BEFORE TRUNCATE ON ")
                         .append(name)
                         .append(" FOR EACH STATEMENT EXECUTE FUNCTION zabbet.note();\n");
             }
@@ -120,7 +120,7 @@ final class PostgresJournal implements Journal {
      */
     private String fingerprint(Connection connection) throws SQLException {
         String[] newest = {""};
-        SchemaDraft.often(
+        dialect.readOften(
                 connection,
                 "SELECT count(*) || '/' || coalesce(max(c.xmin::text::bigint), 0) FROM pg_class c" + OF_THE_USER,
                 rows -> newest[0] = rows.getString(1));
@@ -178,7 +178,7 @@ final class PostgresJournal implements Journal {
             readOids(connection); // what another process installed
         }
         Map<Long, String> kinds = new HashMap<>();
-        SchemaDraft.often(
+        dialect.readOften(
                 connection,
                 "SELECT tab, " + ROW_TYPE + " FROM (SELECT DISTINCT tab FROM zabbet.journal WHERE number > ?) j",
                 rows -> kinds.put(rows.getLong(1), rows.getString(2)),
@@ -211,7 +211,7 @@ final class PostgresJournal implements Journal {
                     rows.getBoolean(2) ? null : row(table, rows, 4),
                     rows.getBoolean(3) ? null : row(table, rows, 4 + width)));
         };
-        SchemaDraft.often(connection, sql, reader, after, oid);
+        dialect.readOften(connection, sql, reader, after, oid);
     }
 
     private Row row(Table table, ResultSet rows, int from) throws SQLException {

@@ -11,7 +11,6 @@ import dev.zabbet.schema.TableNature;
 import dev.zabbet.schema.TableNature.Form;
 import dev.zabbet.schema.UniqueKey;
 import java.sql.Connection;
-import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
@@ -180,20 +179,6 @@ final class SchemaDraft {
                 ResultSet rows = statement.executeQuery(sql)) {
             while (rows.next()) {
                 reader.read(rows);
-            }
-        }
-    }
-
-    /** As {@link #each}, for what is asked again and again with other numbers: the driver may keep it prepared. */
-    static void often(Connection connection, String sql, RowReader reader, long... numbers) throws SQLException {
-        try (PreparedStatement statement = connection.prepareStatement(sql)) {
-            for (int i = 0; i < numbers.length; i++) {
-                statement.setLong(i + 1, numbers[i]);
-            }
-            try (ResultSet rows = statement.executeQuery()) {
-                while (rows.next()) {
-                    reader.read(rows);
-                }
             }
         }
     }

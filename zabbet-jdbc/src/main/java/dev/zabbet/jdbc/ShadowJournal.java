@@ -5,14 +5,15 @@ import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import java.sql.Connection;
-import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Collection;
 import java.util.List;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -20,6 +21,8 @@ import org.jspecify.annotations.Nullable;
  * since no value is converted. Each image has a number of its own and stands for the row before ('b') or after ('a').
  */
 abstract class ShadowJournal implements Journal {
+    private static final int AT_ONCE = 400; // SQLite joins no more than 500 queries
+
     final Dialect dialect;
     final Schema schema;
 
@@ -37,8 +40,8 @@ abstract class ShadowJournal implements Journal {
     /** Makes shadows and triggers. */
     abstract void create(Connection connection) throws SQLException;
 
-    /** Returns the condition on a shadow's rows that came after a position. */
-    abstract String since(long after);
+    /** Returns the condition on a shadow's rows that came after a position, with a parameter for that. */
+    abstract String since();
 
     /** Returns a further condition on the images of a table that count, beginning with AND; empty if all do. */
     String counting(Table table) {
@@ -71,15 +74,16 @@ abstract class ShadowJournal implements Journal {
     public List<Event> noted(Connection connection, long after) throws SQLException {
         List<Event> events = new ArrayList<>();
         for (Table table : touched(connection, after)) {
-            SchemaDraft.each(
+            dialect.readOften(
                     connection,
                     "SELECT zabbet_number, zabbet_side, " + columns(table, "") + " FROM " + shadow(table) + " WHERE "
-                            + since(after) + counting(table) + " ORDER BY zabbet_number",
+                            + since() + counting(table) + " ORDER BY zabbet_number",
                     rows -> {
                         boolean before = !rows.getString(2).equals("a");
                         Row row = row(table, rows);
                         events.add(new Event(rows.getLong(1), table, before ? row : null, before ? null : row));
-                    });
+                    },
+                    after);
         }
         return events;
     }
@@ -92,22 +96,17 @@ abstract class ShadowJournal implements Journal {
     /** Returns the tables that have images after a position, in the schema's order; others may be among them. */
     List<Table> touched(Connection connection, long after) throws SQLException {
         List<Table> touched = new ArrayList<>();
-        if (schema.tables().isEmpty()) {
-            return touched;
+        List<Table> all = schema.tables();
+        for (int from = 0; from < all.size(); from += AT_ONCE) {
+            int to = Math.min(all.size(), from + AT_ONCE);
+            String sql = IntStream.range(from, to)
+                    .mapToObj(i -> "SELECT " + i + " FROM (SELECT 1) one WHERE EXISTS (SELECT 1 FROM "
+                            + shadow(all.get(i)) + " WHERE " + since() + ")")
+                    .collect(Collectors.joining(" UNION ALL "));
+            long[] numbers = new long[to - from];
+            Arrays.fill(numbers, after);
+            dialect.readOften(connection, sql, rows -> touched.add(all.get(rows.getInt(1))), numbers);
         }
-        StringBuilder sql = new StringBuilder();
-        for (int i = 0; i < schema.tables().size(); i++) {
-            sql.append(i == 0 ? "" : " UNION ALL ")
-                    .append("SELECT ")
-                    .append(i)
-                    .append(" FROM (SELECT 1) one WHERE EXISTS (SELECT 1 FROM ")
-                    .append(shadow(schema.tables().get(i)))
-                    .append(" WHERE ")
-                    .append(since(after))
-                    .append(")");
-        }
-        SchemaDraft.each(
-                connection, sql.toString(), rows -> touched.add(schema.tables().get(rows.getInt(1))));
         return touched;
     }
 
@@ -126,21 +125,22 @@ abstract class ShadowJournal implements Journal {
         String names = columns.stream().map(c -> dialect.quote(c.sqlName())).collect(Collectors.joining(", "));
         String sql = "INSERT INTO " + dialect.name(table) + " (" + names + ") SELECT " + names + " FROM "
                 + shadow(table) + " WHERE zabbet_number = ?";
-        try (PreparedStatement insert = connection.prepareStatement(sql)) {
+        dialect.often(connection, sql, insert -> {
             for (Event event : events) {
                 insert.setLong(1, event.number());
                 insert.addBatch();
             }
             insert.executeBatch();
-        }
+        });
     }
 
     @Override
     public void forget(Connection connection, long after) throws SQLException {
-        try (Statement statement = connection.createStatement()) {
-            for (Table table : touched(connection, after)) {
-                statement.execute("DELETE FROM " + shadow(table) + " WHERE " + since(after));
-            }
+        for (Table table : touched(connection, after)) {
+            dialect.often(connection, "DELETE FROM " + shadow(table) + " WHERE " + since(), delete -> {
+                delete.setLong(1, after);
+                delete.executeUpdate();
+            });
         }
     }
 

@@ -19,6 +19,7 @@ import java.time.LocalTime;
 import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
 import java.time.format.DateTimeFormatterBuilder;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -39,6 +40,8 @@ final class SqliteDialect implements Dialect {
             .toFormatter(java.util.Locale.ROOT);
     private static final Pattern CONSTRAINT =
             Pattern.compile("constraint failed(?: \\(|: )(?:[^()]*: )?([^()\\s]+)\\)?");
+
+    private final KeptStatements kept = new KeptStatements();
 
     @Override
     public String product() {
@@ -186,11 +189,10 @@ final class SqliteDialect implements Dialect {
     @Override
     public Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException {
         Map<String, Long> last = new HashMap<>();
-        boolean[] kept = {false};
-        SchemaDraft.each(
-                connection, "SELECT 1 FROM sqlite_master WHERE name = 'sqlite_sequence'", rows -> kept[0] = true);
-        if (kept[0]) {
-            SchemaDraft.each(
+        boolean[] counts = {false};
+        readOften(connection, "SELECT 1 FROM sqlite_master WHERE name = 'sqlite_sequence'", rows -> counts[0] = true);
+        if (counts[0]) {
+            readOften(
                     connection,
                     "SELECT name, seq FROM sqlite_sequence",
                     rows -> last.put(rows.getString(1), rows.getLong(2)));
@@ -224,7 +226,11 @@ final class SqliteDialect implements Dialect {
             statement.execute("PRAGMA ignore_check_constraints = ON");
             connection.setAutoCommit(false);
             try {
+                List<String> triggers = takeTriggers(connection, statement);
                 work.run();
+                for (String trigger : triggers) {
+                    statement.execute(trigger);
+                }
                 connection.commit();
                 return true;
             } catch (SQLException | RuntimeException e) {
@@ -236,6 +242,52 @@ final class SqliteDialect implements Dialect {
                 statement.execute("PRAGMA foreign_keys = " + (checked[0] ? "ON" : "OFF"));
             }
         }
+    }
+
+    /**
+     * Drops the application's triggers, as tables can be changed in a transaction here; returns what makes them again.
+     * The youngest trigger fires first, which has to be the one that notes new rows: it is made anew after them.
+     */
+    private List<String> takeTriggers(Connection connection, Statement statement) throws SQLException {
+        List<String> makes = new ArrayList<>();
+        List<String> drops = new ArrayList<>();
+        boolean[] applications = {false};
+        readOften(
+                connection,
+                "SELECT name, sql, name LIKE 'zabbet\\_i\\_%' ESCAPE '\\' AS ours FROM sqlite_master WHERE type = 'trigger'"
+                        + " AND (ours OR name NOT LIKE 'zabbet\\_%' ESCAPE '\\') ORDER BY ours, rowid",
+                rows -> {
+                    drops.add("DROP TRIGGER " + quote(rows.getString(1)));
+                    makes.add(rows.getString(2));
+                    applications[0] |= !rows.getBoolean(3);
+                });
+        if (!applications[0]) {
+            return List.of();
+        }
+        for (String drop : drops) {
+            statement.execute(drop);
+        }
+        return makes;
+    }
+
+    /** Without an epoch the journal's triggers note nothing. */
+    @Override
+    public boolean unnoticed(Connection connection, SqlWork work) throws SQLException {
+        return withoutReferences(connection, () -> {
+            long[] epoch = {0};
+            readOften(connection, "SELECT n FROM zabbet_epoch", row -> epoch[0] = row.getLong(1));
+            often(connection, "DELETE FROM zabbet_epoch", PreparedStatement::executeUpdate);
+            work.run();
+            often(connection, "INSERT INTO zabbet_epoch VALUES (?)", insert -> {
+                insert.setLong(1, epoch[0] + 1);
+                insert.executeUpdate();
+            });
+        });
+    }
+
+    @Override
+    public void often(Connection connection, String sql, StatementWork work) throws SQLException {
+        kept.run(connection, sql, work);
     }
 
     @Override

@@ -5,9 +5,7 @@ import dev.zabbet.schema.Table;
 import dev.zabbet.schema.UniqueKey;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
-import java.sql.ResultSet;
 import java.sql.SQLException;
-import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
@@ -16,23 +14,42 @@ import java.util.stream.Stream;
 
 /**
  * Notes changes in SQLite. Positions are epochs: a number that each image takes along and that is moved on when somebody
- * wants a position; only one transaction writes at a time, so that an image is either before it or after it.
+ * wants a position after one; only one transaction writes at a time, so that an image is either before it or after it.
  */
 final class SqliteJournal extends ShadowJournal {
+    private long lastVersion = -1;
+    private String text = "";
+
     SqliteJournal(SqliteDialect dialect, Schema schema) {
         super(dialect, schema);
     }
 
+    /**
+     * Whatever is made or dropped moves the version; only then is the text looked at that made tables and our triggers.
+     * Triggers of the application that are younger than ours would fire before them.
+     */
     @Override
     String fingerprint(Connection connection) throws SQLException {
-        String[] version = {""};
-        SchemaDraft.each(connection, "PRAGMA schema_version", rows -> version[0] = rows.getString(1));
-        return version[0];
+        long[] version = {0};
+        dialect.readOften(connection, "PRAGMA schema_version", rows -> version[0] = rows.getLong(1));
+        if (version[0] != lastVersion) {
+            StringBuilder all = new StringBuilder();
+            SchemaDraft.each(
+                    connection,
+                    "SELECT sql FROM sqlite_master WHERE type <> 'trigger' AND tbl_name NOT LIKE 'zabbet\\_%' ESCAPE '\\'"
+                            + " AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\'"
+                            + " OR type = 'trigger' AND (name LIKE 'zabbet\\_%' ESCAPE '\\' OR rowid > (SELECT MAX(rowid) FROM"
+                            + " sqlite_master WHERE type = 'trigger' AND name LIKE 'zabbet\\_i\\_%' ESCAPE '\\')) ORDER BY name",
+                    rows -> all.append(rows.getString(1)).append('\n'));
+            lastVersion = version[0];
+            text = all.toString();
+        }
+        return text;
     }
 
     @Override
-    String since(long after) {
-        return "zabbet_epoch >= " + after;
+    String since() {
+        return "zabbet_epoch >= ?";
     }
 
     /** A row that a new one would have pushed out ('c') counts as gone if it is gone: INSERT OR IGNORE leaves it. */
@@ -132,12 +149,12 @@ final class SqliteJournal extends ShadowJournal {
                 .collect(Collectors.joining());
         String sql = "DELETE FROM " + dialect.name(table) + " WHERE rowid = (SELECT t.rowid FROM " + dialect.name(table)
                 + " t, " + shadow(table) + " s WHERE s.zabbet_number = ?" + alike + " LIMIT 1)";
-        try (PreparedStatement delete = connection.prepareStatement(sql)) {
+        dialect.often(connection, sql, delete -> {
             for (Event event : events) {
                 delete.setLong(1, event.number());
                 delete.executeUpdate();
             }
-        }
+        });
     }
 
     private String trigger(Table table, String kind, String when, String... statements) {
@@ -150,22 +167,40 @@ final class SqliteJournal extends ShadowJournal {
                         "; END"));
     }
 
+    /** An epoch in which nothing was noted serves again, so that nothing is written. */
     @Override
     public long settle(Connection connection) throws SQLException {
-        try (Statement statement = connection.createStatement()) {
-            statement.execute("PRAGMA busy_timeout = 2000");
-            try {
-                statement.execute("UPDATE zabbet_epoch SET n = n + 1");
-            } catch (SQLException e) {
-                if (String.valueOf(e.getMessage()).contains("BUSY")) {
-                    throw StillOpen.of(List.of("another connection to this database (SQLite does not say which)"));
-                }
-                throw e;
+        long[] epoch = {0};
+        await(connection, () -> {
+            dialect.readOften(connection, "SELECT n FROM zabbet_epoch", row -> epoch[0] = row.getLong(1));
+            if (!touched(connection, epoch[0]).isEmpty()) {
+                dialect.often(connection, "UPDATE zabbet_epoch SET n = n + 1", PreparedStatement::executeUpdate);
+                epoch[0]++;
             }
-            try (ResultSet row = statement.executeQuery("SELECT n FROM zabbet_epoch")) {
-                row.next();
-                return row.getLong(1);
+        });
+        return epoch[0];
+    }
+
+    @Override
+    public void await(Connection connection) throws SQLException {
+        await(connection, () -> {});
+    }
+
+    private void await(Connection connection, Dialect.SqlWork work) throws SQLException {
+        try {
+            dialect.often(connection, "BEGIN IMMEDIATE", PreparedStatement::execute);
+        } catch (SQLException e) {
+            if (String.valueOf(e.getMessage()).contains("BUSY")) {
+                throw StillOpen.of(List.of("another connection to this database (SQLite does not say which)"));
             }
+            throw e;
+        }
+        try {
+            work.run();
+            dialect.often(connection, "COMMIT", PreparedStatement::execute);
+        } catch (SQLException | RuntimeException e) {
+            dialect.often(connection, "ROLLBACK", PreparedStatement::execute);
+            throw e;
         }
     }
 

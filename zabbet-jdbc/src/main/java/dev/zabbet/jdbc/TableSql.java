@@ -12,6 +12,7 @@ import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Collections;
 import java.util.List;
@@ -21,7 +22,7 @@ import java.util.stream.Collectors;
 
 /** The statements that read and write one table. */
 final class TableSql {
-    private static final int KEYS_AT_ONCE = 200;
+    private static final int KEYS_AT_ONCE = 256;
     private static final int ROWS_AT_ONCE = 2_000;
 
     private final Dialect dialect;
@@ -78,15 +79,15 @@ final class TableSql {
 
     private void deleteKeys(Connection connection, Column key, List<Row> rows) throws SQLException {
         for (int from = 0; from < rows.size(); from += KEYS_AT_ONCE) {
-            List<Row> some = rows.subList(from, Math.min(rows.size(), from + KEYS_AT_ONCE));
+            List<Row> some = filledUp(rows.subList(from, Math.min(rows.size(), from + KEYS_AT_ONCE)));
             String sql = "DELETE FROM " + dialect.name(table) + " WHERE " + oneOf(List.of(key), some.size());
-            try (PreparedStatement statement = connection.prepareStatement(sql)) {
+            dialect.often(connection, sql, statement -> {
                 int index = 1;
                 for (Row row : some) {
                     dialect.bind(statement, index++, key, row.get(key.name()));
                 }
                 statement.executeUpdate();
-            }
+            });
         }
     }
 
@@ -121,10 +122,10 @@ final class TableSql {
         }
     }
 
-    /** Deletes all rows. */
-    void clear(Connection connection) throws SQLException {
+    /** Deletes all rows; returns how many there were. */
+    long clear(Connection connection) throws SQLException {
         try (PreparedStatement statement = connection.prepareStatement("DELETE FROM " + dialect.name(table))) {
-            statement.executeUpdate();
+            return statement.executeLargeUpdate();
         }
     }
 
@@ -246,10 +247,10 @@ final class TableSql {
     void readKeys(Connection connection, List<Row> keys, Consumer<Row> reader) throws SQLException {
         List<Column> key = table.keyColumns().stream().map(table::requireColumn).toList();
         for (int from = 0; from < keys.size(); from += KEYS_AT_ONCE) {
-            List<Row> some = keys.subList(from, Math.min(keys.size(), from + KEYS_AT_ONCE));
+            List<Row> some = filledUp(keys.subList(from, Math.min(keys.size(), from + KEYS_AT_ONCE)));
             String sql =
                     "SELECT " + selected() + " FROM " + dialect.nameToRead(table) + " WHERE " + oneOf(key, some.size());
-            try (PreparedStatement statement = connection.prepareStatement(sql)) {
+            dialect.often(connection, sql, statement -> {
                 int index = 1;
                 for (Row row : some) {
                     for (Column column : key) {
@@ -257,8 +258,19 @@ final class TableSql {
                     }
                 }
                 give(statement, row -> reader.accept(row.row()));
-            }
+            });
         }
+    }
+
+    /** The last key stands as often as makes one of a few lengths, so that statements come again. */
+    private static List<Row> filledUp(List<Row> keys) {
+        int length = 1;
+        while (length < keys.size()) {
+            length *= 2;
+        }
+        List<Row> all = new ArrayList<>(keys);
+        all.addAll(Collections.nCopies(length - keys.size(), keys.get(keys.size() - 1)));
+        return all;
     }
 
     /** Databases look a list of single keys up in the index; alternatives of several columns they take as well. */

@@ -47,6 +47,11 @@ enum Engine {
                 .filter(e -> wanted.isBlank() || List.of(wanted.split(" ")).contains(e.name()));
     }
 
+    /** The servers at hand; a method source. */
+    static Stream<Engine> servers() {
+        return all().filter(Engine::isServer);
+    }
+
     boolean isServer() {
         return this == POSTGRES || this == MARIADB;
     }
@@ -105,9 +110,13 @@ enum Engine {
         return name;
     }
 
-    /** A new database with these tables, dedicated, for a user who may read and write rows and nothing else. */
-    DataSource ofPlainWriter(String ddl) {
+    /**
+     * A new database with these tables, dedicated, for a user who may read and write rows and nothing else; statements are
+     * run before by another.
+     */
+    DataSource ofPlainWriter(String ddl, String... statements) {
         DataSource database = fresh(ddl);
+        execute(database, statements);
         String name = database.toString().replaceAll(".*/([^?]*).*", "$1");
         String server = server().orElseThrow();
         if (this == POSTGRES) {

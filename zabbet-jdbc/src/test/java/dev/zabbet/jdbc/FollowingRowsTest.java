@@ -145,7 +145,8 @@ class FollowingRowsTest {
         }
     }
 
-    private static String line(Change change) {
+    /** Returns a change in a line. */
+    static String line(Change change) {
         String table = change.table().name();
         if (change instanceof Change.Changed changed) {
             return table + " * " + changed.before() + " " + changed.row();
@@ -153,7 +154,8 @@ class FollowingRowsTest {
         return table + (change instanceof Change.Added ? " + " : " - ") + change.row();
     }
 
-    private static String contents(Stage stage) {
+    /** Returns all rows, sorted. */
+    static String contents(Stage stage) {
         return stage.schema().tableNames().stream()
                 .map(table -> table
                         + stage.rows(table).stream().map(Row::toString).sorted().toList())

@@ -1,0 +1,73 @@
+package dev.zabbet.jdbc;
+
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.LinkedHashMap;
+import java.util.Map;
+
+/**
+ * The application's triggers in H2, which knows no way to switch them off: they are dropped and made again. What makes
+ * them is kept in a table meanwhile, so that a process that dies does not take them along.
+ */
+final class H2Triggers {
+    private H2Triggers() {}
+
+    /** Drops the triggers; returns whether there were any, so that {@link #work} is due. */
+    static boolean rest(Connection connection) throws SQLException {
+        Map<String, String> triggers = new LinkedHashMap<>();
+        SchemaDraft.each(
+                connection,
+                "SELECT DISTINCT TRIGGER_SCHEMA, TRIGGER_NAME, DB_OBJECT_SQL('TRIGGER', TRIGGER_SCHEMA, TRIGGER_NAME),"
+                        + " DB_OBJECT_ID('TRIGGER', TRIGGER_SCHEMA, TRIGGER_NAME) AS ID FROM INFORMATION_SCHEMA.TRIGGERS"
+                        + " WHERE TRIGGER_NAME NOT LIKE 'ZABBET\\_%' ORDER BY ID",
+                rows -> triggers.put(quote(rows.getString(1)) + "." + quote(rows.getString(2)), rows.getString(3)));
+        if (triggers.isEmpty()) {
+            return false;
+        }
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("CREATE SCHEMA IF NOT EXISTS ZABBET");
+            statement.execute(
+                    "CREATE TABLE IF NOT EXISTS ZABBET.RESTING (PLACE INT PRIMARY KEY, MAKES VARCHAR NOT NULL)");
+            try (PreparedStatement keep = connection.prepareStatement("INSERT INTO ZABBET.RESTING VALUES (?, ?)")) {
+                int place = 0;
+                for (String makes : triggers.values()) {
+                    keep.setInt(1, place++);
+                    keep.setString(2, makes);
+                    keep.addBatch();
+                }
+                keep.executeBatch();
+            }
+            for (String trigger : triggers.keySet()) {
+                statement.execute("DROP TRIGGER " + trigger);
+            }
+        }
+        return true;
+    }
+
+    /** Makes the triggers again that rest, after those of the journal: the eldest fires first. */
+    static void work(Connection connection) throws SQLException {
+        Map<Integer, String> makes = new LinkedHashMap<>();
+        try (Statement statement = connection.createStatement()) {
+            if (!statement
+                    .executeQuery("SELECT 1 FROM INFORMATION_SCHEMA.TABLES WHERE TABLE_SCHEMA = 'ZABBET'"
+                            + " AND TABLE_NAME = 'RESTING'")
+                    .next()) {
+                return;
+            }
+            SchemaDraft.each(
+                    connection,
+                    "SELECT PLACE, MAKES FROM ZABBET.RESTING ORDER BY PLACE",
+                    rows -> makes.put(rows.getInt(1), rows.getString(2)));
+            for (String sql : makes.values()) {
+                statement.execute(sql.replaceFirst("TRIGGER ", "TRIGGER IF NOT EXISTS ")); // it may have got that far
+            }
+            statement.execute("DROP TABLE ZABBET.RESTING");
+        }
+    }
+
+    private static String quote(String name) {
+        return '"' + name.replace("\"", "\"\"") + '"';
+    }
+}
