@@ -201,9 +201,16 @@ interface Dialect {
     /** More numbers than that are not taken from a counter one by one. */
     int MANY = 10_000;
 
+    /** Returns the sequences that have names. */
+    default Sequences sequences() {
+        return Sequences.NONE;
+    }
+
     /** Returns by how much the counter of a numbered column moves for each number. */
     default long step(Connection connection, Column numbered) throws SQLException {
-        return 1;
+        return numbered.sequence().isPresent()
+                ? sequences().step(connection, numbered.sequence().get())
+                : 1;
     }
 
     /** Reserves consecutive numbers of a numbered column and returns the first; no row has or gets one of them. */

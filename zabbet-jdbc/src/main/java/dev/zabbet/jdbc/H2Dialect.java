@@ -13,6 +13,8 @@ import java.sql.Statement;
 import java.time.OffsetDateTime;
 import java.util.Arrays;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -24,10 +26,13 @@ import org.jspecify.annotations.Nullable;
 
 /** H2. */
 final class H2Dialect implements Dialect {
-    private static final int FEW = 40;
     private static final int ROWS_AT_ONCE = 1000;
     private static final Pattern CONSTRAINT =
             Pattern.compile("violation: \"(?:\\w+\\.)*(\\w+)|NULL not allowed for column \"(\\w+)\"");
+
+    private final KeptStatements kept = new KeptStatements();
+    private final H2Sequences sequences = new H2Sequences(this);
+    private final Map<Table, String> names = new HashMap<>();
 
     @Override
     public String product() {
@@ -99,6 +104,9 @@ final class H2Dialect implements Dialect {
 
     @Override
     public String scriptCounter(Table table, Column numbered, long next) {
+        if (numbered.sequence().isPresent()) {
+            return "ALTER SEQUENCE " + numbered.sequence().get() + " RESTART WITH " + next;
+        }
         return "ALTER TABLE " + name(table) + " ALTER COLUMN " + quote(numbered.sqlName()) + " RESTART WITH " + next;
     }
 
@@ -139,42 +147,64 @@ final class H2Dialect implements Dialect {
     @Override
     public long reserve(Connection connection, Table table, Column numbered, int count) throws SQLException {
         // Rows with explicit keys may lie beyond the counter, since H2 does not move it for them.
-        long next = Math.max(
-                counters(connection, List.of(table)).getOrDefault(table, 1L),
-                new TableSql(this, table).max(connection, numbered) + 1);
+        long least = new TableSql(this, table).max(connection, numbered) + 1;
+        if (numbered.sequence().isPresent()) {
+            return sequences.reserve(connection, numbered.sequence().get(), least, count);
+        }
+        long next = Math.max(counters(connection, List.of(table)).getOrDefault(table, 1L), least);
         setCounter(connection, table, numbered, next + count);
         return next;
     }
 
     @Override
+    public Sequences sequences() {
+        return sequences;
+    }
+
+    @Override
     public Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException {
-        List<Table> numbered =
-                tables.stream().filter(t -> t.numberedColumn().isPresent()).toList();
-        String all = "SELECT TABLE_SCHEMA, TABLE_NAME, IDENTITY_BASE FROM INFORMATION_SCHEMA.COLUMNS"
-                + " WHERE IDENTITY_BASE IS NOT NULL";
-        // H2 goes through the columns of all tables, its own too, unless it is told the name of one.
-        String some = numbered.stream()
-                .map(t -> all + " AND TABLE_NAME = '" + t.sqlName().replace("'", "''") + "'")
-                .collect(Collectors.joining(" UNION ALL "));
-        Map<String, Long> bases = new HashMap<>();
-        if (!numbered.isEmpty()) {
-            SchemaDraft.each(
-                    connection,
-                    numbered.size() > FEW ? all : some,
-                    rows -> bases.put(rows.getString(1) + "." + rows.getString(2), rows.getLong(3)));
+        Map<Table, String> of = names(connection, tables);
+        Map<String, Long> next = sequences.next(connection, new LinkedHashSet<>(of.values()));
+        if (!next.keySet().containsAll(of.values())) { // tables were made again
+            names.clear();
+            of = names(connection, tables);
+            next = sequences.next(connection, new LinkedHashSet<>(of.values()));
         }
         Map<Table, Long> counters = new HashMap<>();
-        for (Table table : tables) {
-            Long base = bases.get(table.sqlSchema() + "." + table.sqlName());
-            if (base != null && table.numberedColumn().isPresent()) {
-                counters.put(table, base);
-            }
+        for (Map.Entry<Table, String> name : of.entrySet()) {
+            counters.put(name.getKey(), next.getOrDefault(name.getValue(), 1L));
         }
         return counters;
     }
 
+    private Map<Table, String> names(Connection connection, List<Table> tables) throws SQLException {
+        Map<Table, String> some = new LinkedHashMap<>();
+        for (Table table : tables) {
+            Column numbered = table.numberedColumn().orElse(null);
+            if (numbered != null && !names.containsKey(table)) {
+                String own = numbered.sequence().orElse(sequences.ofColumn(connection, table));
+                if (own != null) {
+                    names.put(table, own);
+                }
+            }
+            if (names.containsKey(table)) {
+                some.put(table, names.getOrDefault(table, ""));
+            }
+        }
+        return some;
+    }
+
+    @Override
+    public void often(Connection connection, String sql, StatementWork work) throws SQLException {
+        kept.run(connection, sql, work);
+    }
+
     @Override
     public void setCounter(Connection connection, Table table, Column numbered, long next) throws SQLException {
+        if (numbered.sequence().isPresent()) {
+            sequences.restart(connection, numbered.sequence().get(), next);
+            return;
+        }
         try (Statement statement = connection.createStatement()) {
             statement.execute("ALTER TABLE " + name(table) + " ALTER COLUMN " + quote(numbered.sqlName())
                     + " RESTART WITH " + next);
@@ -183,7 +213,7 @@ final class H2Dialect implements Dialect {
 
     @Override
     public boolean withoutReferences(Connection connection, SqlWork work) throws SQLException {
-        boolean resting = H2Triggers.rest(connection);
+        boolean resting = H2Triggers.rest(this, connection);
         try (Statement statement = connection.createStatement()) {
             statement.execute("SET REFERENTIAL_INTEGRITY FALSE");
             connection.setAutoCommit(false);

@@ -13,13 +13,16 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Collection;
-import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.ConcurrentHashMap;
+import java.util.NavigableMap;
+import java.util.TreeMap;
+import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -35,9 +38,9 @@ final class H2Journal implements Journal {
     private final Schema schema;
     private final String prefix = "ZABBET_" + IDS.incrementAndGet() + "_";
     private final AtomicLong numbers = new AtomicLong();
-    private final Map<Long, Event> images = new ConcurrentHashMap<>();
-    private final Map<Long, Map<Table, Long>> counts = new HashMap<>();
-    private final Map<Long, Map<Table, List<Row>>> unkeyed = new HashMap<>();
+    private final NavigableMap<Long, Event> images = new ConcurrentSkipListMap<>();
+    private final NavigableMap<Long, Map<Table, Long>> counts = new TreeMap<>();
+    private final NavigableMap<Long, Map<Table, List<Row>>> unkeyed = new TreeMap<>();
     private String fingerprint = "";
 
     H2Journal(H2Dialect dialect, Schema schema) {
@@ -70,15 +73,15 @@ final class H2Journal implements Journal {
                 at++;
             }
         }
-        H2Triggers.rest(connection);
+        H2Triggers.rest(dialect, connection);
         H2Triggers.work(connection); // after ours
         fingerprint = fingerprint(connection);
     }
 
     /** Tables are told by H2's own text of them: of the columns' view it makes a row for each column of its own, too. */
-    private static String fingerprint(Connection connection) throws SQLException {
+    private String fingerprint(Connection connection) throws SQLException {
         String[] found = {""};
-        SchemaDraft.each(
+        dialect.readOften(
                 connection,
                 "SELECT COUNT(*) || '/' || SUM(ORA_HASH(DB_OBJECT_SQL('TABLE', TABLE_SCHEMA, TABLE_NAME)))"
                         + " FROM INFORMATION_SCHEMA.TABLES WHERE TABLE_SCHEMA NOT IN ('INFORMATION_SCHEMA', 'ZABBET')",
@@ -110,23 +113,28 @@ final class H2Journal implements Journal {
     }
 
     @Override
-    public long settle(Connection connection) throws SQLException {
+    public void await(Connection connection) throws SQLException {
         long deadline = System.nanoTime() + PATIENCE_MS * 1_000_000L;
         while (true) {
             List<String> open = new ArrayList<>();
-            SchemaDraft.each(
+            dialect.readOften(
                     connection,
                     "SELECT SESSION_ID, COALESCE(EXECUTING_STATEMENT, 'between two statements')"
                             + " FROM INFORMATION_SCHEMA.SESSIONS WHERE CONTAINS_UNCOMMITTED AND SESSION_ID <> SESSION_ID()",
                     rows -> open.add("session " + rows.getLong(1) + ", " + rows.getString(2)));
             if (open.isEmpty()) {
-                break;
+                return;
             }
             if (System.nanoTime() > deadline) {
                 throw StillOpen.of(open);
             }
             sleep();
         }
+    }
+
+    @Override
+    public long settle(Connection connection) throws SQLException {
+        await(connection);
         long last = numbers.incrementAndGet();
         Map<Table, List<Row>> contents = new LinkedHashMap<>();
         for (Table table : schema.tables()) {
@@ -135,12 +143,22 @@ final class H2Journal implements Journal {
             }
         }
         unkeyed.put(last, contents);
-        Map<Table, Long> sizes = new LinkedHashMap<>();
-        for (Table table : schema.tables()) {
-            sizes.put(table, new TableSql(dialect, table).count(connection));
-        }
-        counts.put(last, sizes);
+        counts.put(last, sizes(connection));
         return last;
+    }
+
+    private Map<Table, Long> sizes(Connection connection) throws SQLException {
+        Map<Table, Long> sizes = new LinkedHashMap<>();
+        List<Table> tables = schema.tables();
+        if (!tables.isEmpty()) {
+            dialect.readOften(
+                    connection,
+                    IntStream.range(0, tables.size())
+                            .mapToObj(i -> "SELECT " + i + ", COUNT(*) FROM " + dialect.name(tables.get(i)))
+                            .collect(Collectors.joining(" UNION ALL ")),
+                    rows -> sizes.put(tables.get(rows.getInt(1)), rows.getLong(2)));
+        }
+        return sizes;
     }
 
     private static void sleep() {
@@ -155,11 +173,13 @@ final class H2Journal implements Journal {
     @Override
     public List<Event> noted(Connection connection, long after) throws SQLException {
         List<Event> events = new ArrayList<>();
-        if (!hasTable(connection, "JOURNAL")) {
+        if (fingerprint.isEmpty() && !hasTable(connection, "JOURNAL")) {
             return events; // it was dropped, as is advised below
         }
-        SchemaDraft.each(
-                connection, "SELECT NUMBER FROM ZABBET.JOURNAL WHERE NUMBER > " + after + " ORDER BY NUMBER", rows -> {
+        dialect.readOften(
+                connection,
+                "SELECT NUMBER FROM ZABBET.JOURNAL WHERE NUMBER > ? ORDER BY NUMBER",
+                rows -> {
                     Event event = images.get(rows.getLong(1));
                     if (event == null) {
                         throw new ZabbetException(
@@ -168,7 +188,8 @@ final class H2Journal implements Journal {
                                         + " good: DROP TABLE ZABBET.JOURNAL");
                     }
                     events.add(event);
-                });
+                },
+                after);
         requireNoTruncation(connection, after, events);
         for (Map.Entry<Table, List<Row>> table :
                 unkeyed.getOrDefault(after, Map.of()).entrySet()) {
@@ -215,8 +236,9 @@ final class H2Journal implements Journal {
         for (Event event : events) {
             wanted.merge(event.table(), event.before() == null ? 1L : event.after() == null ? -1L : 0L, Long::sum);
         }
+        Map<Table, Long> now = sizes(connection);
         for (Map.Entry<Table, Long> entry : wanted.entrySet()) {
-            if (new TableSql(dialect, entry.getKey()).count(connection) < entry.getValue()) {
+            if (now.getOrDefault(entry.getKey(), 0L) < entry.getValue()) {
                 throw new ZabbetException("Table " + entry.getKey().name()
                         + " was truncated, and H2 tells nobody which rows it held. Use DELETE in the code under test, or"
                         + " open a new stage after it.");
@@ -237,21 +259,24 @@ final class H2Journal implements Journal {
 
     @Override
     public void restore(Connection connection, Table table, Collection<Event> events) throws SQLException {
+        List<Row> rows = new ArrayList<>();
         for (Event event : events) {
             if (event.before() != null) {
-                new TableSql(dialect, table).restore(connection, event.before());
+                rows.add(event.before());
             }
         }
+        new TableSql(dialect, table).restoreAll(connection, rows);
     }
 
     @Override
     public void forget(Connection connection, long after) throws SQLException {
-        try (Statement statement = connection.createStatement()) {
-            statement.execute("DELETE FROM ZABBET.JOURNAL WHERE NUMBER > " + after);
-        }
-        images.keySet().removeIf(number -> number > after);
-        counts.keySet().removeIf(number -> number > after);
-        unkeyed.keySet().removeIf(number -> number > after);
+        dialect.often(connection, "DELETE FROM ZABBET.JOURNAL WHERE NUMBER > ?", delete -> {
+            delete.setLong(1, after);
+            delete.executeUpdate();
+        });
+        images.tailMap(after, false).clear();
+        counts.tailMap(after, false).clear();
+        unkeyed.tailMap(after, false).clear();
     }
 
     @Override

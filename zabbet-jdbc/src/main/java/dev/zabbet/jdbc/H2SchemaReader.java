@@ -19,11 +19,16 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /** Reads the tables of an H2 database from its catalog, one query for each kind of thing. */
 final class H2SchemaReader {
     private static final String OURS = " NOT IN ('INFORMATION_SCHEMA', 'ZABBET')";
+
+    private static final Pattern NEXT_VALUE =
+            Pattern.compile("NEXT VALUE FOR (\"(?:[^\"]|\"\")*\"\\.\"(?:[^\"]|\"\")*\")");
 
     private final Connection connection;
     private final SchemaDraft draft = new SchemaDraft(true);
@@ -93,13 +98,26 @@ final class H2SchemaReader {
                     DataType type = type(named, limit(rows, 5), limit(rows, 6), rows.getInt(7), place);
                     String identity = rows.getString(10);
                     boolean computed = "ALWAYS".equals(rows.getString(11));
+                    String defaultText = rows.getString(9);
+                    Matcher next = NEXT_VALUE.matcher(defaultText == null || computed ? "" : defaultText);
+                    String sequence = identity == null && next.matches() ? next.group(1) : null;
                     Generation generation = computed
                             ? Generation.COMPUTED
-                            : identity == null
-                                    ? Generation.NONE
-                                    : identity.equals("ALWAYS") ? Generation.IDENTITY_ALWAYS : Generation.IDENTITY;
+                            : sequence != null
+                                    ? Generation.SEQUENCE
+                                    : identity == null
+                                            ? Generation.NONE
+                                            : identity.equals("ALWAYS")
+                                                    ? Generation.IDENTITY_ALWAYS
+                                                    : Generation.IDENTITY;
                     draft.require(rows.getString(1) + "." + rows.getString(2))
-                            .column(exact, type, "YES".equals(rows.getString(8)), rows.getString(9), generation, null);
+                            .column(
+                                    exact,
+                                    type,
+                                    "YES".equals(rows.getString(8)),
+                                    sequence == null ? defaultText : null,
+                                    generation,
+                                    sequence);
                 });
     }
 

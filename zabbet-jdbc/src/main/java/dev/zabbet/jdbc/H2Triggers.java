@@ -15,9 +15,9 @@ final class H2Triggers {
     private H2Triggers() {}
 
     /** Drops the triggers; returns whether there were any, so that {@link #work} is due. */
-    static boolean rest(Connection connection) throws SQLException {
+    static boolean rest(Dialect dialect, Connection connection) throws SQLException {
         Map<String, String> triggers = new LinkedHashMap<>();
-        SchemaDraft.each(
+        dialect.readOften(
                 connection,
                 "SELECT DISTINCT TRIGGER_SCHEMA, TRIGGER_NAME, DB_OBJECT_SQL('TRIGGER', TRIGGER_SCHEMA, TRIGGER_NAME),"
                         + " DB_OBJECT_ID('TRIGGER', TRIGGER_SCHEMA, TRIGGER_NAME) AS ID FROM INFORMATION_SCHEMA.TRIGGERS"

@@ -5,6 +5,8 @@ import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Difference;
+import dev.zabbet.schema.Generation;
+import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
@@ -23,6 +25,7 @@ import java.util.Collections;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -45,6 +48,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     private final Map<Table, Long> ordinals = new HashMap<>();
     private final Set<Table> stuckCounters = new HashSet<>();
     private Schema schema;
+    private @Nullable List<String> sequences;
     private @Nullable Tracker tracker;
     private int generation;
 
@@ -68,6 +72,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     /** What is needed to come back; position and generation are others once the tables were made again. */
     private static final class Point implements RewindPoint {
         final Map<Table, Long> counters;
+        final Map<String, Long> sequences;
         final Map<Table, Long> ordinals;
         Tracker.Position position;
         int generation;
@@ -82,12 +87,14 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                 Tracker.Position position,
                 int generation,
                 Map<Table, Long> counters,
+                Map<String, Long> sequences,
                 Map<Table, Long> ordinals,
                 @Nullable Contents base,
                 List<Change> sinceBase) {
             this.position = position;
             this.generation = generation;
             this.counters = counters;
+            this.sequences = sequences;
             this.ordinals = ordinals;
             this.base = base;
             this.sinceBase = sinceBase;
@@ -231,11 +238,38 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             if (numbered.isPresent()) {
                 return dialect.reserve(connection, table, numbered.get(), count);
             }
+            Optional<String> sequence = sequenceOfKey(connection, table);
+            if (sequence.isPresent()) {
+                long least = new TableSql(dialect, table).max(connection, key(table)) + 1;
+                return dialect.sequences().reserve(connection, sequence.get(), least, count);
+            }
             Long known = ordinals.get(table);
             long last = known != null ? known : new TableSql(dialect, table).count(connection);
             ordinals.put(table, last + count);
             return last + 1;
         });
+    }
+
+    /**
+     * Returns the sequence that the application takes a table's keys from itself, as its name says: that of the table, or
+     * of table and key, with {@code _seq} behind it.
+     */
+    private Optional<String> sequenceOfKey(Connection connection, Table table) throws SQLException {
+        if (table.keyColumns().size() != 1 || key(table).type().kind() != Kind.INTEGER) {
+            return Optional.empty();
+        }
+        Set<String> wanted = Set.of(
+                table.sqlName().toLowerCase(Locale.ROOT) + "_seq",
+                (table.sqlName() + "_" + key(table).sqlName()).toLowerCase(Locale.ROOT) + "_seq");
+        return sequences(connection).stream()
+                .filter(name -> wanted.contains(name.replaceFirst("^.*[.](?=.)", "")
+                        .replaceAll("[\"`]", "")
+                        .toLowerCase(Locale.ROOT)))
+                .findFirst();
+    }
+
+    private static Column key(Table table) {
+        return table.requireColumn(table.keyColumns().get(0));
     }
 
     @Override
@@ -406,6 +440,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     private void readAgain() {
         session.run("The schema cannot be read", connection -> {
             schema = dialect.readSchema(connection);
+            sequences = null;
             tracker = null;
             generation++;
             asScripted = false;
@@ -425,11 +460,41 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     public RewindPoint mark() {
         Tracker.Position position = transaction == null ? here() : point();
         Map<Table, Long> counters = session.call(
-                "The counters cannot be read", connection -> dialect.counters(connection, schema.tables()));
+                "The counters cannot be read", connection -> dialect.counters(connection, withOwnCounter()));
+        Map<String, Long> numbers =
+                transaction != null ? Map.of() : session.call("The sequences cannot be read", this::nextOfSequences);
         noteContents(position);
-        Point point = new Point(position, generation, counters, Map.copyOf(ordinals), base, lastChanges);
+        Point point = new Point(position, generation, counters, numbers, Map.copyOf(ordinals), base, lastChanges);
         point.labels = labelled.size();
         return point;
+    }
+
+    /** Returns the tables whose counter is not a sequence that has a name. */
+    private List<Table> withOwnCounter() {
+        return schema.tables().stream()
+                .filter(table -> table.numberedColumn()
+                        .filter(column -> column.generation() != Generation.SEQUENCE)
+                        .isPresent())
+                .toList();
+    }
+
+    /** Returns the sequences that have names, as they were when the tables were read. */
+    private List<String> sequences(Connection connection) throws SQLException {
+        List<String> known = sequences;
+        if (known == null) {
+            known = dialect.sequences().names(connection);
+            sequences = known;
+        }
+        return known;
+    }
+
+    private Map<String, Long> nextOfSequences(Connection connection) throws SQLException {
+        try {
+            return dialect.sequences().next(connection, sequences(connection));
+        } catch (SQLException e) {
+            sequences = null; // one may have been dropped
+            return dialect.sequences().next(connection, sequences(connection));
+        }
     }
 
     /** Where the script is known and the rows are few, they are kept, so that changed tables can be made again. */
@@ -484,7 +549,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             return;
         }
         session.run("The counters cannot be set", connection -> {
-            Map<Table, Long> now = dialect.counters(connection, schema.tables());
+            Map<Table, Long> now = dialect.counters(connection, withOwnCounter());
             for (Map.Entry<Table, Long> counter : now.entrySet()) {
                 Table table = counter.getKey();
                 Long before = to.counters.getOrDefault(table, 1L); // SQLite has none before the first row
@@ -492,7 +557,23 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                     setBack(connection, table, before);
                 }
             }
+            setBackSequences(connection, to.sequences);
         });
+    }
+
+    /** Sequences that were dropped stay so. */
+    private void setBackSequences(Connection connection, Map<String, Long> then) throws SQLException {
+        try {
+            dialect.sequences().setBack(connection, then);
+        } catch (SQLException e) {
+            Map<String, Long> left = new HashMap<>(then);
+            sequences = null;
+            left.keySet().retainAll(sequences(connection));
+            if (left.size() == then.size()) {
+                throw e;
+            }
+            dialect.sequences().setBack(connection, left);
+        }
     }
 
     private void setBack(Connection connection, Table table, long next) throws SQLException {

@@ -33,6 +33,8 @@ final class MariaDbDialect implements Dialect {
     private static final Pattern CONSTRAINT = Pattern.compile(
             "CONSTRAINT `([^`]+)`|for key '([^']+)'|[`.]([^`.]+)` failed for|Column '([^']+)' cannot be null");
 
+    private final MariaDbSequences sequences = new MariaDbSequences(this);
+
     @Override
     public String product() {
         return "MariaDB";
@@ -200,9 +202,24 @@ final class MariaDbDialect implements Dialect {
     }
 
     @Override
+    public Sequences sequences() {
+        return sequences;
+    }
+
+    @Override
+    public String scriptCounter(Table table, Column numbered, long next) {
+        return numbered.sequence()
+                .map(sequence -> "SELECT SETVAL(" + sequence + ", " + next + ", 0)")
+                .orElse(""); // AUTO_INCREMENT moves by itself
+    }
+
+    @Override
     public long reserve(Connection connection, Table table, Column numbered, int count) throws SQLException {
-        long next = counters(connection, List.of(table)).getOrDefault(table, 1L);
-        return Math.max(next, new TableSql(this, table).max(connection, numbered) + 1);
+        long least = new TableSql(this, table).max(connection, numbered) + 1;
+        if (numbered.sequence().isPresent()) {
+            return sequences.reserve(connection, numbered.sequence().get(), least, count);
+        }
+        return Math.max(counters(connection, List.of(table)).getOrDefault(table, 1L), least);
     }
 
     @Override
@@ -218,7 +235,8 @@ final class MariaDbDialect implements Dialect {
                 rows -> next.put(rows.getString(1), rows.getLong(2)));
         Map<Table, Long> counters = new HashMap<>();
         for (Table table : tables) {
-            Long number = next.get(table.sqlName());
+            String sequence = table.numberedColumn().flatMap(Column::sequence).orElse(null);
+            Long number = sequence != null ? (Long) sequences.unused(connection, sequence) : next.get(table.sqlName());
             if (number != null && table.numberedColumn().isPresent()) {
                 counters.put(table, number);
             }
@@ -228,6 +246,10 @@ final class MariaDbDialect implements Dialect {
 
     @Override
     public void setCounter(Connection connection, Table table, Column numbered, long next) throws SQLException {
+        if (numbered.sequence().isPresent()) {
+            sequences.restart(connection, numbered.sequence().get(), next);
+            return;
+        }
         try (Statement statement = connection.createStatement()) {
             statement.execute("ALTER TABLE " + name(table) + " AUTO_INCREMENT = " + next);
         }

@@ -25,6 +25,7 @@ import java.util.regex.Pattern;
 /** Reads the tables of the current MariaDB database from information_schema, one query for each kind of thing. */
 final class MariaDbSchemaReader {
     private static final Pattern LABEL = Pattern.compile("'((?:[^']|'')*)'");
+    private static final Pattern NEXT_VALUE = Pattern.compile("nextval\\(`((?:[^`]|``)*)`\\.`((?:[^`]|``)*)`\\)");
     private static final Pattern JSON_CHECK = Pattern.compile("json_valid\\(`([^`]+)`\\)");
 
     private final Connection connection;
@@ -111,18 +112,25 @@ final class MariaDbSchemaReader {
                     }
                     boolean numbered = rows.getString(11).contains("auto_increment");
                     String defaultText = rows.getString(12) == null ? rows.getString(10) : rows.getString(12);
+                    Matcher next = NEXT_VALUE.matcher(defaultText == null ? "" : defaultText);
+                    String sequence = rows.getString(12) == null && next.matches() ? sequence(next) : null;
                     Generation generation = rows.getString(12) != null
                             ? Generation.COMPUTED
-                            : numbered ? Generation.IDENTITY : Generation.NONE;
+                            : sequence != null ? Generation.SEQUENCE : numbered ? Generation.IDENTITY : Generation.NONE;
                     draft.require(rows.getString(1))
                             .column(
                                     rows.getString(2),
                                     type(rows),
                                     rows.getString(9).equals("YES"),
-                                    "NULL".equalsIgnoreCase(defaultText) ? null : defaultText,
+                                    "NULL".equalsIgnoreCase(defaultText) || sequence != null ? null : defaultText,
                                     generation,
-                                    null);
+                                    sequence);
                 });
+    }
+
+    private String sequence(Matcher next) throws SQLException {
+        boolean isHere = next.group(1).replace("``", "`").equals(connection.getCatalog());
+        return (isHere ? "" : "`" + next.group(1) + "`.") + "`" + next.group(2) + "`";
     }
 
     private DataType type(ResultSet rows) throws SQLException {

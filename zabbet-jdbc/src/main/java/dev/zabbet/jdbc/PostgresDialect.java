@@ -19,6 +19,7 @@ import java.time.Instant;
 import java.time.OffsetDateTime;
 import java.util.HashMap;
 import java.util.HexFormat;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -32,6 +33,8 @@ final class PostgresDialect implements Dialect {
     private static final long LEASE = 0x7A6162626574L; // "zabbet" in ASCII
     private static final Pattern CONSTRAINT = Pattern.compile("constraint \"([^\"]+)\"");
     private static final String PERMISSION_DENIED = "42501";
+
+    private final PostgresSequences sequences = new PostgresSequences(this);
 
     @Override
     public String product() {
@@ -187,110 +190,31 @@ final class PostgresDialect implements Dialect {
         }
     }
 
-    /** Numbers come from the sequence itself, so that whoever else takes numbers gets others. */
     @Override
-    public long reserve(Connection connection, Table table, Column numbered, int count) throws SQLException {
-        String sequence = numbered.sequence().orElseThrow();
-        while (true) {
-            long first =
-                    count > MANY ? reserveMany(connection, sequence, count) : reserveFew(connection, sequence, count);
-            long highest = new TableSql(this, table).max(connection, numbered);
-            if (first > highest) {
-                return first;
-            }
-            // Rows with explicit keys lie beyond the sequence, which they do not move.
-            setval(connection, sequence, highest + 1);
-        }
+    public Sequences sequences() {
+        return sequences;
     }
 
     @Override
-    public long step(Connection connection, Column numbered) throws SQLException {
-        try (PreparedStatement statement =
-                connection.prepareStatement("SELECT seqincrement FROM pg_sequence WHERE seqrelid = ?::regclass")) {
-            statement.setString(1, numbered.sequence().orElseThrow());
-            try (ResultSet row = statement.executeQuery()) {
-                return row.next() ? row.getLong(1) : 1;
-            }
-        }
-    }
-
-    private static long reserveFew(Connection connection, String sequence, int count) throws SQLException {
-        try (PreparedStatement statement = connection.prepareStatement(
-                "SELECT min(n), max(n) FROM (SELECT nextval(?::regclass) AS n FROM generate_series(1, ?)) numbers")) {
-            while (true) {
-                statement.setString(1, sequence);
-                statement.setInt(2, count);
-                try (ResultSet row = statement.executeQuery()) {
-                    row.next();
-                    if (row.getLong(2) - row.getLong(1) == count - 1L) {
-                        return row.getLong(1);
-                    }
-                }
-                // Somebody took numbers between ours, or the sequence steps by more than one.
-                return reserveMany(connection, sequence, count);
-            }
-        }
-    }
-
-    /** ALTER SEQUENCE keeps others from taking numbers until the transaction ends. */
-    private static long reserveMany(Connection connection, String sequence, int count) throws SQLException {
-        boolean autoCommit = connection.getAutoCommit();
-        connection.setAutoCommit(false);
-        try (Statement statement = connection.createStatement()) {
-            statement.execute("ALTER SEQUENCE " + sequence + " NO CYCLE");
-            long first;
-            try (ResultSet row = statement.executeQuery("SELECT nextval('" + sequence.replace("'", "''") + "')")) {
-                row.next();
-                first = row.getLong(1);
-            }
-            statement.execute("SELECT setval('" + sequence.replace("'", "''") + "', " + (first + count) + ", false)");
-            connection.commit();
-            return first;
-        } catch (SQLException e) {
-            connection.rollback();
-            throw e;
-        } finally {
-            connection.setAutoCommit(autoCommit);
-        }
+    public long reserve(Connection connection, Table table, Column numbered, int count) throws SQLException {
+        long least = new TableSql(this, table).max(connection, numbered) + 1;
+        return sequences.reserve(connection, numbered.sequence().orElseThrow(), least, count);
     }
 
     @Override
     public Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException {
+        Map<Table, String> names = new HashMap<>();
+        tables.forEach(table ->
+                table.numberedColumn().flatMap(Column::sequence).ifPresent(sequence -> names.put(table, sequence)));
+        Map<String, Long> next = sequences.next(connection, new LinkedHashSet<>(names.values()));
         Map<Table, Long> counters = new HashMap<>();
-        List<Table> numbered = tables.stream()
-                .filter(t -> t.numberedColumn().flatMap(Column::sequence).isPresent())
-                .toList();
-        if (numbered.isEmpty()) {
-            return counters;
-        }
-        StringBuilder sql = new StringBuilder();
-        for (int i = 0; i < numbered.size(); i++) {
-            String sequence =
-                    numbered.get(i).numberedColumn().flatMap(Column::sequence).orElseThrow();
-            sql.append(i == 0 ? "" : " UNION ALL ")
-                    .append("SELECT ")
-                    .append(i)
-                    .append(
-                            ", last_value + CASE WHEN is_called THEN (SELECT seqincrement FROM pg_sequence WHERE seqrelid = '")
-                    .append(sequence.replace("'", "''"))
-                    .append("'::regclass) ELSE 0 END FROM ")
-                    .append(sequence);
-        }
-        readOften(connection, sql.toString(), rows -> counters.put(numbered.get(rows.getInt(1)), rows.getLong(2)));
+        names.forEach((table, sequence) -> counters.put(table, next.getOrDefault(sequence, 1L)));
         return counters;
     }
 
     @Override
     public void setCounter(Connection connection, Table table, Column numbered, long next) throws SQLException {
-        setval(connection, numbered.sequence().orElseThrow(), next);
-    }
-
-    private static void setval(Connection connection, String sequence, long next) throws SQLException {
-        try (PreparedStatement statement = connection.prepareStatement("SELECT setval(?::regclass, ?, false)")) {
-            statement.setString(1, sequence);
-            statement.setLong(2, next);
-            statement.execute();
-        }
+        sequences.restart(connection, numbered.sequence().orElseThrow(), next);
     }
 
     @Override

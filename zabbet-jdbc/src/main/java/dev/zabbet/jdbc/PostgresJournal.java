@@ -27,7 +27,7 @@ final class PostgresJournal implements Journal {
     private static final String LOCK_NOT_AVAILABLE = "55P03";
     private static final String OF_THE_USER =
             " JOIN pg_namespace n ON n.oid = c.relnamespace WHERE c.relkind IN ('r', 'p')"
-                    + " AND n.nspname NOT LIKE 'pg\\_%' AND n.nspname NOT IN ('information_schema', 'zabbet')";
+                    + " AND c.oid >= 16384 AND n.nspname NOT LIKE 'pg\\_%' AND n.nspname NOT IN ('information_schema', 'zabbet')";
     private static final String INSTALL = """
             CREATE SCHEMA IF NOT EXISTS zabbet;
             CREATE TABLE IF NOT EXISTS zabbet.journal (
@@ -57,6 +57,7 @@ final class PostgresJournal implements Journal {
     private final PostgresDialect dialect;
     private final Schema schema;
     private final Map<Long, Table> byOid = new HashMap<>();
+    private final Map<Long, String> types = new HashMap<>();
     private String fingerprint = "";
     private String lastNewest = "";
     private String columns = "";
@@ -103,12 +104,14 @@ final class PostgresJournal implements Journal {
         schema.tables().forEach(table -> byName.put(table.sqlSchema() + "." + table.sqlName(), table));
         SchemaDraft.each(
                 connection,
-                "SELECT c.oid, n.nspname || '.' || r.relname FROM pg_class c JOIN pg_class r"
-                        + " ON r.oid = coalesce(pg_partition_root(c.oid), c.oid) JOIN pg_namespace n"
-                        + " ON n.oid = r.relnamespace WHERE c.relkind IN ('r', 'p')",
+                "SELECT c.oid, n.nspname || '.' || r.relname, format('%I.%I', own.nspname, c.relname) FROM pg_class c"
+                        + " JOIN pg_class r ON r.oid = coalesce(pg_partition_root(c.oid), c.oid) JOIN pg_namespace n"
+                        + " ON n.oid = r.relnamespace JOIN pg_namespace own ON own.oid = c.relnamespace"
+                        + " WHERE c.relkind IN ('r', 'p')",
                 rows -> {
                     Table table = byName.get(rows.getString(2));
                     if (table != null) {
+                        types.put(rows.getLong(1), rows.getString(3));
                         byOid.put(rows.getLong(1), table);
                     }
                 });
@@ -177,17 +180,17 @@ final class PostgresJournal implements Journal {
         if (byOid.isEmpty()) {
             readOids(connection); // what another process installed
         }
-        Map<Long, String> kinds = new HashMap<>();
+        List<Long> touched = new ArrayList<>();
         dialect.readOften(
                 connection,
-                "SELECT tab, " + ROW_TYPE + " FROM (SELECT DISTINCT tab FROM zabbet.journal WHERE number > ?) j",
-                rows -> kinds.put(rows.getLong(1), rows.getString(2)),
+                "SELECT DISTINCT tab FROM zabbet.journal WHERE number > ?",
+                rows -> touched.add(rows.getLong(1)),
                 after);
         List<Event> events = new ArrayList<>();
-        for (Map.Entry<Long, String> kind : kinds.entrySet()) {
-            Table table = byOid.get(kind.getKey());
+        for (Long oid : touched) {
+            Table table = byOid.get(oid);
             if (table != null) {
-                read(connection, table, kind.getKey(), kind.getValue(), after, events);
+                read(connection, table, oid, types.getOrDefault(oid, ""), after, events);
             }
         }
         events.sort(Comparator.comparingLong(Event::number));

@@ -76,11 +76,8 @@ final class ReadingStore implements Store, SqlInserts.Writable {
                             ? known
                             : dialect.counters(connection, List.of(table)).getOrDefault(table, 1L));
             long step = dialect.step(connection, numbered);
-            boolean consecutive = step == 1 || count == 1;
-            boolean oneByOne = count <= Dialect.MANY;
-            long first = oneByOne && !consecutive ? next + count * step : next;
-            numbers.put(counter, oneByOne && consecutive ? first + count * step : first + count);
-            return first;
+            numbers.put(counter, Sequences.beyond(next, count, step));
+            return next;
         });
     }
 

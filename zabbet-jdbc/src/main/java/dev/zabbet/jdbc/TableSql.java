@@ -108,7 +108,7 @@ final class TableSql {
     void restoreAll(Connection connection, List<Row> rows) throws SQLException {
         List<Column> columns =
                 table.columns().stream().filter(c -> !c.isComputed()).toList();
-        try (PreparedStatement statement = connection.prepareStatement(insert(columns))) {
+        dialect.often(connection, insert(columns), statement -> {
             for (int i = 0; i < rows.size(); i++) {
                 int index = 1;
                 for (Column column : columns) {
@@ -119,7 +119,7 @@ final class TableSql {
                     statement.executeBatch();
                 }
             }
-        }
+        });
     }
 
     /** Deletes all rows; returns how many there were. */

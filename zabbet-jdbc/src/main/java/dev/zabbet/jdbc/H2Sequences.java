@@ -1,0 +1,103 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.schema.Table;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/** Sequences in H2, whose own text tells where they are, also of those that belong to a column, which no view shows. */
+final class H2Sequences implements Sequences {
+    private static final String NAME = "\"((?:[^\"]|\"\")*)\"\\.\"((?:[^\"]|\"\")*)\"";
+    private static final Pattern QUALIFIED = Pattern.compile(NAME);
+    private static final Pattern OF_COLUMN = Pattern.compile(" AS IDENTITY SEQUENCE (" + NAME + ")");
+    private static final Pattern COUNTER = Pattern.compile(" START WITH (-?\\d+)(?: RESTART WITH (-?\\d+))?");
+    private static final Pattern STEP = Pattern.compile(" INCREMENT BY (-?\\d+)");
+
+    private final H2Dialect dialect;
+
+    H2Sequences(H2Dialect dialect) {
+        this.dialect = dialect;
+    }
+
+    @Override
+    public List<String> names(Connection connection) throws SQLException {
+        List<String> names = new ArrayList<>();
+        SchemaDraft.each(
+                connection,
+                "SELECT SEQUENCE_SCHEMA, SEQUENCE_NAME FROM INFORMATION_SCHEMA.SEQUENCES WHERE SEQUENCE_SCHEMA NOT IN"
+                        + " ('INFORMATION_SCHEMA', 'ZABBET') ORDER BY SEQUENCE_SCHEMA, SEQUENCE_NAME",
+                rows -> names.add(dialect.quote(rows.getString(1)) + "." + dialect.quote(rows.getString(2))));
+        return names;
+    }
+
+    /** Returns the name of the sequence that belongs to a table's identity column, if it has one. */
+    @Nullable
+    String ofColumn(Connection connection, Table table) throws SQLException {
+        @Nullable String[] found = {null};
+        String literals = dialect.literal(table.sqlSchema()) + ", " + dialect.literal(table.sqlName());
+        SchemaDraft.each(connection, "VALUES DB_OBJECT_SQL('TABLE', " + literals + ")", rows -> {
+            Matcher sequence = OF_COLUMN.matcher(String.valueOf(rows.getString(1)));
+            found[0] = sequence.find() ? sequence.group(1) : null;
+        });
+        return found[0];
+    }
+
+    @Override
+    public Map<String, Long> next(Connection connection, Collection<String> names) throws SQLException {
+        Map<String, Long> next = new HashMap<>();
+        texts(connection, names).forEach((name, text) -> {
+            Matcher counter = COUNTER.matcher(text);
+            if (counter.find()) {
+                String restarted = counter.group(2);
+                next.put(name, Long.valueOf(restarted == null ? counter.group(1) : restarted));
+            }
+        });
+        return next;
+    }
+
+    private Map<String, String> texts(Connection connection, Collection<String> names) throws SQLException {
+        Map<String, String> texts = new HashMap<>();
+        List<String> all = List.copyOf(names);
+        int[] at = {0};
+        if (!all.isEmpty()) {
+            dialect.readOften(
+                    connection,
+                    all.stream()
+                            .map(name -> "(DB_OBJECT_SQL('SEQUENCE', " + literals(name) + "))")
+                            .collect(Collectors.joining(", ", "VALUES ", "")),
+                    rows -> texts.put(all.get(at[0]++), String.valueOf(rows.getString(1))));
+        }
+        return texts;
+    }
+
+    private String literals(String name) {
+        Matcher parts = QUALIFIED.matcher(name);
+        if (!parts.matches()) {
+            throw new IllegalArgumentException(name);
+        }
+        return dialect.literal(parts.group(1).replace("\"\"", "\"")) + ", "
+                + dialect.literal(parts.group(2).replace("\"\"", "\""));
+    }
+
+    @Override
+    public void restart(Connection connection, String name, long next) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("ALTER SEQUENCE " + name + " RESTART WITH " + next);
+        }
+    }
+
+    @Override
+    public long step(Connection connection, String name) throws SQLException {
+        Matcher step = STEP.matcher(texts(connection, List.of(name)).getOrDefault(name, ""));
+        return step.find() ? Long.parseLong(step.group(1)) : 1;
+    }
+}

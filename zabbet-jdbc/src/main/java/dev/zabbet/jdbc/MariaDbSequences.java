@@ -1,0 +1,129 @@
+package dev.zabbet.jdbc;
+
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
+
+/**
+ * Sequences in MariaDB. The server takes numbers ahead and tells only where it will take the next ones: to know which
+ * number comes next one is taken, and the sequence set back to it. From then on the two are the same until somebody takes
+ * a number.
+ */
+final class MariaDbSequences implements Sequences {
+    private final MariaDbDialect dialect;
+    private final Map<String, Long> known = new HashMap<>();
+
+    MariaDbSequences(MariaDbDialect dialect) {
+        this.dialect = dialect;
+    }
+
+    private record State(long afterCache, long cached, long step) {}
+
+    @Override
+    public List<String> names(Connection connection) throws SQLException {
+        List<String> names = new ArrayList<>();
+        SchemaDraft.each(
+                connection,
+                "SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
+                        + " AND TABLE_TYPE = 'SEQUENCE' AND TABLE_NAME NOT LIKE 'zabbet\\_%' ORDER BY TABLE_NAME",
+                rows -> names.add(dialect.quote(rows.getString(1))));
+        return names;
+    }
+
+    private Map<String, State> states(Connection connection, Collection<String> names) throws SQLException {
+        Map<String, State> states = new HashMap<>();
+        List<String> all = List.copyOf(names);
+        if (!all.isEmpty()) {
+            SchemaDraft.each(
+                    connection,
+                    IntStream.range(0, all.size())
+                            .mapToObj(i ->
+                                    "SELECT " + i + ", next_not_cached_value, cache_size, increment FROM " + all.get(i))
+                            .collect(Collectors.joining(" UNION ALL ")),
+                    rows -> states.put(
+                            all.get(rows.getInt(1)), new State(rows.getLong(2), rows.getLong(3), rows.getLong(4))));
+        }
+        return states;
+    }
+
+    @Override
+    public Map<String, Long> next(Connection connection, Collection<String> names) throws SQLException {
+        Map<String, Long> next = new HashMap<>();
+        for (Map.Entry<String, State> state : states(connection, names).entrySet()) {
+            String name = state.getKey();
+            long afterCache = state.getValue().afterCache();
+            if (state.getValue().cached() != 0 && !Long.valueOf(afterCache).equals(known.get(name))) {
+                long taken = take(connection, name);
+                try {
+                    restart(connection, name, taken);
+                } catch (SQLException e) {
+                    if (!dialect.isMissingRight(e)) {
+                        throw e;
+                    }
+                    continue; // it cannot be set back either
+                }
+                afterCache = taken;
+            }
+            next.put(name, afterCache);
+        }
+        return next;
+    }
+
+    /** Returns a number that has not been given, nor any above it, without touching the sequence. */
+    long unused(Connection connection, String name) throws SQLException {
+        State state = states(connection, List.of(name)).get(name);
+        return state == null ? 1 : state.afterCache();
+    }
+
+    private static long take(Connection connection, String name) throws SQLException {
+        try (Statement statement = connection.createStatement();
+                ResultSet row = statement.executeQuery("SELECT NEXT VALUE FOR " + name)) {
+            row.next();
+            return row.getLong(1);
+        }
+    }
+
+    /** A number is taken as anybody takes one; forward a sequence moves without a change of tables. */
+    @Override
+    public long reserve(Connection connection, String name, long least, int count) throws SQLException {
+        long first = Math.max(take(connection, name), least);
+        try (Statement statement = connection.createStatement()) {
+            statement.execute(
+                    "SELECT SETVAL(" + name + ", " + Sequences.beyond(first, count, step(connection, name)) + ", 0)");
+        }
+        return first;
+    }
+
+    @Override
+    public void restart(Connection connection, String name, long next) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("ALTER SEQUENCE " + name + " RESTART WITH " + next);
+        }
+        known.put(name, next);
+    }
+
+    /** What has not moved since it was looked at is still where it was. */
+    @Override
+    public void setBack(Connection connection, Map<String, Long> then) throws SQLException {
+        for (Map.Entry<String, State> state : states(connection, then.keySet()).entrySet()) {
+            long before = then.getOrDefault(state.getKey(), 0L);
+            if (state.getValue().afterCache() != before) {
+                restart(connection, state.getKey(), before);
+            }
+        }
+    }
+
+    @Override
+    public long step(Connection connection, String name) throws SQLException {
+        State state = states(connection, List.of(name)).get(name);
+        return state == null ? 1 : state.step();
+    }
+}

@@ -1,0 +1,75 @@
+package dev.zabbet.jdbc;
+
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+
+/** The sequences of a database that have names, which stand as SQL writes them: quoted and with their schema. */
+interface Sequences {
+
+    /** A database that has none. */
+    Sequences NONE = new Sequences() {
+        @Override
+        public List<String> names(Connection connection) {
+            return List.of();
+        }
+
+        @Override
+        public Map<String, Long> next(Connection connection, Collection<String> names) {
+            return Map.of();
+        }
+
+        @Override
+        public void restart(Connection connection, String name, long next) {
+            throw new IllegalArgumentException(name);
+        }
+
+        @Override
+        public long step(Connection connection, String name) {
+            return 1;
+        }
+    };
+
+    /** Returns the names of all sequences of the application that are not an identity column's own. */
+    List<String> names(Connection connection) throws SQLException;
+
+    /** Returns the number that each will give next; one that cannot be found out, or is not there, is left out. */
+    Map<String, Long> next(Connection connection, Collection<String> names) throws SQLException;
+
+    /** Sets the number that a sequence will give next. */
+    void restart(Connection connection, String name, long next) throws SQLException;
+
+    /** Returns by how much a sequence moves for each number. */
+    long step(Connection connection, String name) throws SQLException;
+
+    /**
+     * Takes consecutive numbers and returns the first.
+     *
+     * @param least the least number that may be given
+     */
+    default long reserve(Connection connection, String name, long least, int count) throws SQLException {
+        long first = Math.max(next(connection, List.of(name)).getOrDefault(name, 1L), least);
+        restart(connection, name, beyond(first, count, step(connection, name)));
+        return first;
+    }
+
+    /** Lets sequences give next what they would have given then. */
+    default void setBack(Connection connection, Map<String, Long> then) throws SQLException {
+        Map<String, Long> now = next(connection, then.keySet());
+        for (Map.Entry<String, Long> sequence : then.entrySet()) {
+            if (!sequence.getValue().equals(now.getOrDefault(sequence.getKey(), sequence.getValue()))) {
+                restart(connection, sequence.getKey(), sequence.getValue());
+            }
+        }
+    }
+
+    /**
+     * Returns the number that a sequence goes on with after consecutive ones. Who takes a number of one that moves in
+     * longer steps may mean all up to the next, or all down to the one before: both must be free.
+     */
+    static long beyond(long first, long count, long step) {
+        return Math.abs(step) == 1 ? first + count : first + step * ((count + 2 * step - 1) / step);
+    }
+}
