@@ -20,7 +20,7 @@ public interface Store extends AutoCloseable {
     /** Returns the tables; called often, so the answer should be at hand. */
     Schema schema();
 
-    /** Returns what and where this store is, for messages, without a password: {@code "H2 in memory, database huts"}. */
+    /** Returns what and where this store is, for messages, without a password: {@code "H2 database huts in memory"}. */
     String description();
 
     /**

@@ -82,6 +82,11 @@ interface Dialect {
         return name(table);
     }
 
+    /** Returns what stands at the end of a query, or a DELETE, that takes so many rows at most. */
+    default String limit(long rows) {
+        return " LIMIT " + rows;
+    }
+
     /** Returns what stands between the columns and VALUES so that explicit numbers are taken. */
     default String overriding(Table table) {
         boolean always = table.columns().stream().anyMatch(c -> c.generation() == Generation.IDENTITY_ALWAYS);
@@ -278,7 +283,7 @@ interface Dialect {
 
     /** Returns a statement that deletes one row, whatever it refers to, of those for which a condition holds. */
     default String deleteOne(Table table, String where) {
-        return "DELETE FROM " + name(table) + where + " LIMIT 1";
+        return "DELETE FROM " + name(table) + where + limit(1);
     }
 
     /** Returns what gives a user the right to install triggers, for people. */

@@ -156,6 +156,12 @@ final class H2Dialect implements Dialect {
         return next;
     }
 
+    /** Some of its compatibility modes know no LIMIT. */
+    @Override
+    public String limit(long rows) {
+        return " FETCH FIRST " + rows + " ROWS ONLY";
+    }
+
     @Override
     public Sequences sequences() {
         return sequences;
@@ -299,7 +305,7 @@ final class H2Dialect implements Dialect {
         List<String> identities = new java.util.ArrayList<>();
         try {
             SchemaDraft.each(
-                    connection, "SELECT IDENTITY FROM ZABBET.DEDICATED", rows -> identities.add(rows.getString(1)));
+                    connection, "SELECT identity FROM ZABBET.DEDICATED", rows -> identities.add(rows.getString(1)));
         } catch (SQLException e) {
             identities.clear(); // in memory there is no mark
         }
@@ -333,6 +339,6 @@ final class H2Dialect implements Dialect {
     public List<String> createMark() {
         return List.of(
                 "CREATE SCHEMA IF NOT EXISTS ZABBET",
-                "CREATE TABLE IF NOT EXISTS ZABBET.DEDICATED (IDENTITY VARCHAR(500) NOT NULL PRIMARY KEY)");
+                "CREATE TABLE IF NOT EXISTS ZABBET.DEDICATED (identity VARCHAR(500) NOT NULL PRIMARY KEY)");
     }
 }

@@ -84,7 +84,7 @@ final class H2Journal implements Journal {
         dialect.readOften(
                 connection,
                 "SELECT COUNT(*) || '/' || SUM(ORA_HASH(DB_OBJECT_SQL('TABLE', TABLE_SCHEMA, TABLE_NAME)))"
-                        + " FROM INFORMATION_SCHEMA.TABLES WHERE TABLE_SCHEMA NOT IN ('INFORMATION_SCHEMA', 'ZABBET')",
+                        + " FROM INFORMATION_SCHEMA.TABLES WHERE UPPER(TABLE_SCHEMA) NOT IN ('INFORMATION_SCHEMA', 'PG_CATALOG', 'ZABBET')",
                 rows -> found[0] = rows.getString(1));
         return found[0];
     }
@@ -287,7 +287,7 @@ final class H2Journal implements Journal {
     }
 
     private static boolean hasTable(Connection connection, String name) throws SQLException {
-        return found(connection, "TABLES WHERE TABLE_SCHEMA = 'ZABBET' AND TABLE_NAME = '" + name + "'");
+        return found(connection, "TABLES WHERE UPPER(TABLE_SCHEMA) = 'ZABBET' AND UPPER(TABLE_NAME) = '" + name + "'");
     }
 
     private static boolean found(Connection connection, String view) throws SQLException {

@@ -33,8 +33,8 @@ final class H2Sequences implements Sequences {
         List<String> names = new ArrayList<>();
         SchemaDraft.each(
                 connection,
-                "SELECT SEQUENCE_SCHEMA, SEQUENCE_NAME FROM INFORMATION_SCHEMA.SEQUENCES WHERE SEQUENCE_SCHEMA NOT IN"
-                        + " ('INFORMATION_SCHEMA', 'ZABBET') ORDER BY SEQUENCE_SCHEMA, SEQUENCE_NAME",
+                "SELECT SEQUENCE_SCHEMA, SEQUENCE_NAME FROM INFORMATION_SCHEMA.SEQUENCES WHERE UPPER(SEQUENCE_SCHEMA) NOT IN"
+                        + " ('INFORMATION_SCHEMA', 'PG_CATALOG', 'ZABBET') ORDER BY SEQUENCE_SCHEMA, SEQUENCE_NAME",
                 rows -> names.add(dialect.quote(rows.getString(1)) + "." + dialect.quote(rows.getString(2))));
         return names;
     }

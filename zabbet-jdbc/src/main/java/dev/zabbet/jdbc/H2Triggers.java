@@ -51,8 +51,8 @@ final class H2Triggers {
         Map<Integer, String> makes = new LinkedHashMap<>();
         try (Statement statement = connection.createStatement()) {
             if (!statement
-                    .executeQuery("SELECT 1 FROM INFORMATION_SCHEMA.TABLES WHERE TABLE_SCHEMA = 'ZABBET'"
-                            + " AND TABLE_NAME = 'RESTING'")
+                    .executeQuery("SELECT 1 FROM INFORMATION_SCHEMA.TABLES WHERE UPPER(TABLE_SCHEMA) = 'ZABBET'"
+                            + " AND UPPER(TABLE_NAME) = 'RESTING'")
                     .next()) {
                 return;
             }

@@ -39,7 +39,7 @@ final class MariaDbSchemaReader {
     Schema read() throws SQLException {
         each(
                 "SELECT TABLE_NAME, TABLE_SCHEMA FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
-                        + " AND TABLE_TYPE = 'BASE TABLE' AND TABLE_NAME NOT LIKE 'zabbet\\_%' ORDER BY TABLE_NAME",
+                        + " AND TABLE_TYPE IN ('BASE TABLE', 'SYSTEM VERSIONED') AND TABLE_NAME NOT LIKE 'zabbet\\_%' ORDER BY TABLE_NAME",
                 rows -> draft.add(rows.getString(1), rows.getString(2), rows.getString(1), true));
         Map<String, List<Check>> checks = new LinkedHashMap<>();
         each(

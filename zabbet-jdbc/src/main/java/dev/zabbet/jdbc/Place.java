@@ -14,7 +14,7 @@ record Place(String product, String host, String database, String birth, String 
 
     /** Returns what is meant, for a sentence. */
     String describe() {
-        return inThisProcess ? product + " in memory, " + database : product + " database " + database + " on " + host;
+        return product + " database " + database + (inThisProcess ? " in memory" : " on " + host);
     }
 
     /** Returns what the mark of a dedicated database is bound to. */

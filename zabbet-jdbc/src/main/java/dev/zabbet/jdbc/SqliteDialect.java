@@ -246,7 +246,8 @@ final class SqliteDialect implements Dialect {
 
     /**
      * Drops the application's triggers, as tables can be changed in a transaction here; returns what makes them again.
-     * The youngest trigger fires first, which has to be the one that notes new rows: it is made anew after them.
+     * The youngest trigger fires first, which has to be the one that notes new rows: it is made anew after them. Those that
+     * write to a virtual table stay: nothing else keeps a full-text index in step with its rows.
      */
     private List<String> takeTriggers(Connection connection, Statement statement) throws SQLException {
         List<String> makes = new ArrayList<>();
@@ -255,7 +256,8 @@ final class SqliteDialect implements Dialect {
         readOften(
                 connection,
                 "SELECT name, sql, name LIKE 'zabbet\\_i\\_%' ESCAPE '\\' AS ours FROM sqlite_master WHERE type = 'trigger'"
-                        + " AND (ours OR name NOT LIKE 'zabbet\\_%' ESCAPE '\\') ORDER BY ours, rowid",
+                        + " AND (ours OR name NOT LIKE 'zabbet\\_%' ESCAPE '\\' AND NOT EXISTS (SELECT 1 FROM pragma_table_list v"
+                        + " WHERE v.type = 'virtual' AND instr(lower(sql), lower(v.name)) > 0)) ORDER BY ours, rowid",
                 rows -> {
                     drops.add("DROP TRIGGER " + quote(rows.getString(1)));
                     makes.add(rows.getString(2));
@@ -302,7 +304,13 @@ final class SqliteDialect implements Dialect {
         try (Statement statement = connection.createStatement()) {
             statement.execute("PRAGMA foreign_keys = ON");
             statement.execute("PRAGMA busy_timeout = 2000");
-            statement.execute("PRAGMA journal_mode = TRUNCATE"); // cheaper than to delete the file each time
+            boolean[] deletes = {false};
+            SchemaDraft.each(
+                    connection, "PRAGMA journal_mode", rows -> deletes[0] = "delete".equals(rows.getString(1)));
+            if (deletes[
+                    0]) { // another mode is the database's own; this one is cheaper than to delete the file each time
+                statement.execute("PRAGMA journal_mode = TRUNCATE");
+            }
             statement.execute("PRAGMA synchronous = OFF"); // rows for tests need not survive a power cut
         }
     }

@@ -28,7 +28,9 @@ import org.jspecify.annotations.Nullable;
 final class SqliteSchemaReader {
     private static final String TABLES =
             "sqlite_master m WHERE m.type = 'table' AND m.name NOT LIKE 'sqlite\\_%' ESCAPE"
-                    + " '\\' AND m.name NOT LIKE 'zabbet\\_%' ESCAPE '\\'";
+                    + " '\\' AND m.name NOT LIKE 'zabbet\\_%' ESCAPE '\\'"
+                    // Neither virtual tables nor those that they keep their own things in.
+                    + " AND m.name IN (SELECT name FROM pragma_table_list WHERE schema = 'main' AND type = 'table')";
     private static final Pattern SIZE = Pattern.compile("\\(\\s*(\\d+)\\s*(?:,\\s*(\\d+)\\s*)?\\)");
 
     private final Connection connection;

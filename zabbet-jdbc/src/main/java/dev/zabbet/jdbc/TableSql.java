@@ -213,7 +213,7 @@ final class TableSql {
     boolean any(Connection connection, Condition where) throws SQLException {
         ConditionSql condition = new ConditionSql(dialect, table, where);
         String sql = "SELECT 1 FROM " + dialect.nameToRead(table)
-                + (condition.isEmpty() ? "" : " WHERE " + condition.text()) + " LIMIT 1";
+                + (condition.isEmpty() ? "" : " WHERE " + condition.text()) + dialect.limit(1);
         try (PreparedStatement statement = connection.prepareStatement(sql)) {
             condition.bind(statement);
             try (ResultSet rows = statement.executeQuery()) {
@@ -303,7 +303,7 @@ final class TableSql {
     long countUpTo(Connection connection, int most) throws SQLException {
         return number(
                 connection,
-                "SELECT COUNT(*) FROM (SELECT 1 AS one FROM " + dialect.nameToRead(table) + " LIMIT " + most
+                "SELECT COUNT(*) FROM (SELECT 1 AS one FROM " + dialect.nameToRead(table) + dialect.limit(most)
                         + ") counted");
     }
 

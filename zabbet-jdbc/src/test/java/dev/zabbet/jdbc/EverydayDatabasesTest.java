@@ -1,0 +1,173 @@
+package dev.zabbet.jdbc;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+
+import dev.zabbet.Stage;
+import dev.zabbet.factory.Factory;
+import dev.zabbet.store.RewindPoint;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.Statement;
+import java.util.List;
+import java.util.stream.Collectors;
+import javax.sql.DataSource;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+
+/** Databases as people set them up: modes that make one product like another, journals, kinds of tables. */
+class EverydayDatabasesTest {
+    private static final String HUT = "CREATE TABLE hut (id ${id}, name VARCHAR(20) NOT NULL)";
+    private static final String STAY = "CREATE TABLE stay (id ${id}, hut_id BIGINT NOT NULL REFERENCES hut (id),"
+            + " nights INT NOT NULL CHECK (nights > 0))";
+
+    @TempDir
+    private Path folder;
+
+    @ParameterizedTest
+    @ValueSource(
+            strings = {
+                "MODE=PostgreSQL;DATABASE_TO_LOWER=TRUE;DEFAULT_NULL_ORDERING=HIGH",
+                "MODE=MySQL;DATABASE_TO_LOWER=TRUE;CASE_INSENSITIVE_IDENTIFIERS=TRUE",
+                "MODE=MariaDB;DATABASE_TO_LOWER=TRUE",
+                "MODE=MSSQLServer;DATABASE_TO_LOWER=TRUE",
+                "MODE=Oracle",
+                "MODE=DB2;DATABASE_TO_UPPER=FALSE",
+                "MODE=Strict",
+                "INIT=CREATE SCHEMA IF NOT EXISTS app\\;SET SCHEMA app"
+            })
+    void h2LikeOthers(String settings) throws Exception {
+        String url = "jdbc:h2:mem:like" + Integer.toHexString(settings.hashCode()) + ";DB_CLOSE_DELAY=-1;" + settings;
+        check(Engine.H2, Jdbc.dataSource(url, "sa", ""), HUT, STAY);
+        String file = "jdbc:h2:" + folder.resolve("huts") + ";AUTO_SERVER=TRUE;" + settings;
+        check(Engine.H2, Jdbc.dataSource(file, "sa", ""), HUT, STAY);
+    }
+
+    /** Readers are not kept out by a writer there; whoever opened the file so wants it to stay so. */
+    @Test
+    void sqliteThatWritesAhead() throws Exception {
+        DataSource database = sqlite();
+        check(Engine.SQLITE, database, "PRAGMA journal_mode = WAL", HUT, STAY);
+        assertEquals(List.of("wal"), OwnTriggersTest.texts(database, "PRAGMA journal_mode"));
+    }
+
+    @Test
+    void sqliteWithAFullTextIndex() throws Exception {
+        DataSource database = sqlite();
+        check(
+                Engine.SQLITE,
+                database,
+                HUT,
+                STAY,
+                "CREATE VIRTUAL TABLE words USING fts5(name)",
+                "CREATE TRIGGER added AFTER INSERT ON hut BEGIN"
+                        + " INSERT INTO words(rowid, name) VALUES (NEW.id, NEW.name); END",
+                "CREATE TRIGGER removed AFTER DELETE ON hut BEGIN DELETE FROM words WHERE rowid = OLD.id; END");
+        // The index holds what the rows hold, after rewinds too.
+        assertEquals(
+                OwnTriggersTest.texts(database, "SELECT id || name FROM hut ORDER BY id"),
+                OwnTriggersTest.texts(database, "SELECT rowid || name FROM words ORDER BY rowid"));
+    }
+
+    @Test
+    void sqliteWithStrictTables() throws Exception {
+        check(
+                Engine.SQLITE,
+                sqlite(),
+                "CREATE TABLE hut (id INTEGER PRIMARY KEY, name TEXT NOT NULL) STRICT",
+                "CREATE TABLE stay (id INTEGER PRIMARY KEY, hut_id INTEGER NOT NULL REFERENCES hut (id), nights INT NOT NULL,"
+                        + " twice INT GENERATED ALWAYS AS (nights * 2) VIRTUAL) STRICT");
+    }
+
+    private DataSource sqlite() {
+        return Jdbc.dataSource("jdbc:sqlite:" + folder.resolve("huts.db") + "?foreign_keys=on", "", "");
+    }
+
+    @Test
+    void mariaDbWithTablesOfOtherKinds() throws Exception {
+        if (Engine.servers().noneMatch(engine -> engine == Engine.MARIADB)) {
+            return;
+        }
+        String loose = STAY.replace(" REFERENCES hut (id)", "");
+        check(Engine.MARIADB, Engine.MARIADB.empty(), HUT + " WITH SYSTEM VERSIONING", STAY);
+        check(Engine.MARIADB, Engine.MARIADB.empty(), HUT + " ENGINE = MyISAM", loose + " ENGINE = Aria");
+        check(Engine.MARIADB, Engine.MARIADB.empty(), HUT + " CHARACTER SET latin1", STAY + " ROW_FORMAT = COMPRESSED");
+        check(
+                Engine.MARIADB,
+                Engine.MARIADB.empty(),
+                HUT.replace(
+                        "NULL)",
+                        "NULL, secret INT INVISIBLE DEFAULT 4, seen TIMESTAMP NOT NULL DEFAULT"
+                                + " CURRENT_TIMESTAMP ON UPDATE CURRENT_TIMESTAMP)"),
+                STAY.replace("> 0))", "> 0), v INT AS (nights * 2) VIRTUAL, p INT AS (nights * 3) PERSISTENT)"));
+    }
+
+    @Test
+    void postgresWithTablesOfOtherKinds() throws Exception {
+        if (Engine.servers().noneMatch(engine -> engine == Engine.POSTGRES)) {
+            return;
+        }
+        String loose = STAY.replace(" REFERENCES hut (id)", "").replace("TABLE", "UNLOGGED TABLE");
+        check(
+                Engine.POSTGRES,
+                Engine.POSTGRES.empty(),
+                HUT,
+                loose,
+                "CREATE MATERIALIZED VIEW names AS SELECT name FROM hut",
+                "CREATE TABLE nothing ()");
+        check(
+                Engine.POSTGRES,
+                Engine.POSTGRES.empty(),
+                HUT,
+                STAY,
+                "ALTER TABLE stay ENABLE ROW LEVEL SECURITY",
+                "ALTER TABLE stay FORCE ROW LEVEL SECURITY",
+                "CREATE POLICY short ON stay USING (nights < 1000)");
+        check(
+                Engine.POSTGRES,
+                Engine.POSTGRES.empty(),
+                "CREATE TYPE place AS (lat numeric, lon numeric)",
+                HUT.replace(
+                        "NULL)",
+                        "NULL, at place, others place[], closed tstzrange, EXCLUDE USING gist (closed WITH &&))"),
+                STAY,
+                "CREATE RULE also AS ON DELETE TO hut DO ALSO NOTHING",
+                "CREATE SCHEMA \"Old\"",
+                "CREATE TABLE \"Old\".hut (id SERIAL PRIMARY KEY, hut_id BIGINT REFERENCES public.hut (id))");
+    }
+
+    /** Dedicates a database, stores rows, has an application change some, and rewinds. */
+    private static void check(Engine engine, DataSource database, String... ddl) throws Exception {
+        Jdbc.dedicate(database);
+        for (String statement : ddl) {
+            Engine.execute(database, statement.replace("${id}", engine.id));
+        }
+        try (Stage stage = Jdbc.stage(database);
+                Connection connection = database.getConnection();
+                Statement application = connection.createStatement()) {
+            Object hut = stage.add("hut").get("id");
+            stage.add(3, Factory.forTable("stay").with("hut_id", hut));
+            String before = FollowingRowsTest.contents(stage);
+            RewindPoint point = stage.mark();
+            String changes = stage
+                    .act(() -> {
+                        application.execute("INSERT INTO hut (name) VALUES ('Sarn')");
+                        application.execute("UPDATE stay SET nights = nights + 1 WHERE id = 2");
+                        application.execute("DELETE FROM stay WHERE id = 1");
+                    })
+                    .changes()
+                    .stream()
+                    .map(change ->
+                            change.table().name() + " " + change.getClass().getSimpleName() + " "
+                                    + change.row().get("id"))
+                    .collect(Collectors.joining(", "));
+            assertEquals("hut Added 2, stay Changed 2, stay Removed 1", changes);
+            stage.expect("stay").count(2);
+            stage.rewind(point);
+            assertEquals(before, FollowingRowsTest.contents(stage));
+            boolean keepsHistory = ddl[0].contains("VERSIONING"); // and gives no number twice
+            assertEquals(keepsHistory ? 3L : 2L, ((Number) stage.add("hut").get("id")).longValue());
+        }
+    }
+}
