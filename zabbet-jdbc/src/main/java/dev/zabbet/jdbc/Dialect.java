@@ -365,7 +365,8 @@ interface Dialect {
                 : list((Object[]) array.getArray(), column.type().element());
     }
 
-    private static List<@Nullable Object> list(Object[] elements, Optional<DataType> type) {
+    /** Returns the elements of an array in their form in memory. */
+    static List<@Nullable Object> list(Object[] elements, Optional<DataType> type) {
         List<@Nullable Object> list = new ArrayList<>();
         for (Object element : elements) {
             list.add(element instanceof Object[] inner ? list(inner, type) : element(element, type));

@@ -1,6 +1,7 @@
 package dev.zabbet.jdbc;
 
 import dev.zabbet.schema.Column;
+import dev.zabbet.schema.DataType;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
@@ -10,6 +11,9 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
 import java.time.OffsetDateTime;
 import java.util.Arrays;
 import java.util.HashMap;
@@ -138,10 +142,26 @@ final class H2Dialect implements Dialect {
 
     @Override
     public @Nullable Object read(ResultSet rows, int index, Column column) throws SQLException {
-        if (column.type().kind() == Kind.ARRAY) {
+        if (column.type().kind() != Kind.ARRAY) {
+            return Dialect.super.read(rows, index, column);
+        }
+        Class<? extends Object[]> form = arrayOf(column);
+        if (form == Object[].class) {
             return Dialect.list(rows.getArray(index), column);
         }
-        return Dialect.super.read(rows, index, column);
+        Object[] elements = rows.getObject(index, form);
+        return elements == null ? null : Dialect.list(elements, column.type().element());
+    }
+
+    /** The driver's own dates and times are those of the JVM's time zone, which need not be the connection's. */
+    private static Class<? extends Object[]> arrayOf(Column column) {
+        return switch (column.type().element().map(DataType::kind).orElse(Kind.OTHER)) {
+            case DATE -> LocalDate[].class;
+            case TIME -> LocalTime[].class;
+            case TIMESTAMP -> LocalDateTime[].class;
+            case INSTANT -> OffsetDateTime[].class;
+            default -> Object[].class;
+        };
     }
 
     @Override
