@@ -124,16 +124,18 @@ public final class Bench {
         List<Double> best = new ArrayList<>();
         for (int round = 0; round < ROUNDS; round++) {
             // Each way has a database of its own: what the one before it left to clear up would slow it down.
+            Stays same;
             try (Stage stage = Jdbc.stage(huts(target))) {
                 Factory<Row> stays = stays(stage);
                 ours.add(seconds(() -> stage.addMany(rows, stays)));
+                same = Stays.of(stage, stays, rows);
             }
             target.drop();
             DataSource second = prepared(target);
-            batches.add(seconds(() -> PlainLoad.batches(second, rows)));
+            batches.add(seconds(() -> PlainLoad.batches(second, same)));
             target.drop();
             DataSource third = prepared(target);
-            best.add(seconds(() -> PlainLoad.best(target, third, rows)));
+            best.add(seconds(() -> PlainLoad.best(target, third, same)));
             target.drop();
         }
         print(

@@ -12,18 +12,17 @@ import org.postgresql.PGConnection;
 
 /** Loads the same stays by hand: by prepared batches, and in the best way that each database has. */
 final class PlainLoad {
-    private static final int FIRST = 10_000_000;
-    private static final String COLUMNS = "id, hut_id, room_number, arrives, nights, status, price, booked_at";
+    private static final String COLUMNS = Stays.COLUMNS;
 
     private PlainLoad() {}
 
-    static void batches(DataSource database, int rows) throws SQLException {
+    static void batches(DataSource database, Stays rows) throws SQLException {
         try (Connection connection = database.getConnection()) {
             connection.setAutoCommit(false);
             try (PreparedStatement statement =
                     connection.prepareStatement("INSERT INTO stay (" + COLUMNS + ") VALUES (?, ?, ?, ?, ?, ?, ?, ?)")) {
-                for (int i = 0; i < rows; i++) {
-                    bind(statement, 0, i);
+                for (int i = 0; i < rows.size(); i++) {
+                    rows.bind(statement, 0, i);
                     statement.addBatch();
                     if (i % 1000 == 999) {
                         statement.executeBatch();
@@ -35,23 +34,7 @@ final class PlainLoad {
         }
     }
 
-    private static void bind(PreparedStatement statement, int offset, int i) throws SQLException {
-        statement.setLong(offset + 1, FIRST + i);
-        statement.setLong(offset + 2, 1 + i / 10 % 100);
-        statement.setInt(offset + 3, room(i));
-        statement.setObject(offset + 4, java.sql.Date.valueOf("2031-07-01"));
-        statement.setInt(offset + 5, 1 + i % 14);
-        statement.setString(offset + 6, i % 2 == 0 ? "REQUESTED" : "CONFIRMED");
-        statement.setBigDecimal(offset + 7, java.math.BigDecimal.valueOf(2000 + i % 7000, 2));
-        statement.setTimestamp(offset + 8, java.sql.Timestamp.valueOf("2031-07-01 08:00:00"));
-    }
-
-    /** The rooms are numbered through all huts: ten of them in each. */
-    private static int room(int i) {
-        return 1 + i % 1000;
-    }
-
-    static void best(Target target, DataSource database, int rows) throws Exception {
+    static void best(Target target, DataSource database, Stays rows) throws Exception {
         switch (target) {
             case H2 -> multiRow(database, rows);
             case SQLITE -> batches(database, rows);
@@ -60,7 +43,7 @@ final class PlainLoad {
         }
     }
 
-    private static void multiRow(DataSource database, int rows) throws SQLException {
+    private static void multiRow(DataSource database, Stays rows) throws SQLException {
         int each = 1000;
         String one = "(?, ?, ?, ?, ?, ?, ?, ?)";
         String sql = "INSERT INTO stay (" + COLUMNS + ") VALUES "
@@ -68,9 +51,9 @@ final class PlainLoad {
         try (Connection connection = database.getConnection()) {
             connection.setAutoCommit(false);
             try (PreparedStatement statement = connection.prepareStatement(sql)) {
-                for (int from = 0; from < rows; from += each) {
+                for (int from = 0; from < rows.size(); from += each) {
                     for (int i = 0; i < each; i++) {
-                        bind(statement, i * 8, from + i);
+                        rows.bind(statement, i * 8, from + i);
                     }
                     statement.executeUpdate();
                 }
@@ -79,23 +62,8 @@ final class PlainLoad {
         }
     }
 
-    private static StringBuilder line(StringBuilder text, int i) {
-        return text.append(FIRST + i)
-                .append('\t')
-                .append(1 + i / 10 % 100)
-                .append('\t')
-                .append(room(i))
-                .append("\t2031-07-01\t")
-                .append(1 + i % 14)
-                .append('\t')
-                .append(i % 2 == 0 ? "REQUESTED" : "CONFIRMED")
-                .append('\t')
-                .append(20 + i % 70)
-                .append(".50\t2031-07-01 08:00:00\n");
-    }
-
     /** Drop the references, COPY, add them again: transactional, and the fastest way with references checked. */
-    private static void copy(DataSource database, int rows) throws Exception {
+    private static void copy(DataSource database, Stays rows) throws Exception {
         try (Connection connection = database.getConnection();
                 Statement statement = connection.createStatement()) {
             connection.setAutoCommit(false);
@@ -105,9 +73,9 @@ final class PlainLoad {
             var copy =
                     connection.unwrap(PGConnection.class).getCopyAPI().copyIn("COPY stay (" + COLUMNS + ") FROM STDIN");
             StringBuilder text = new StringBuilder();
-            for (int i = 0; i < rows; i++) {
-                line(text, i);
-                if (text.length() > 1 << 16 || i == rows - 1) {
+            for (int i = 0; i < rows.size(); i++) {
+                rows.line(text, i);
+                if (text.length() > 1 << 16 || i == rows.size() - 1) {
                     byte[] bytes = text.toString().getBytes(StandardCharsets.UTF_8);
                     copy.writeToCopy(bytes, 0, bytes.length);
                     text.setLength(0);
@@ -123,10 +91,10 @@ final class PlainLoad {
     }
 
     /** LOAD DATA with references checked by the server. */
-    private static void loadData(DataSource database, int rows) throws SQLException {
+    private static void loadData(DataSource database, Stays rows) throws SQLException {
         StringBuilder text = new StringBuilder();
-        for (int i = 0; i < rows; i++) {
-            line(text, i);
+        for (int i = 0; i < rows.size(); i++) {
+            rows.line(text, i);
         }
         try (Connection connection = database.getConnection();
                 Statement statement = connection.createStatement()) {
