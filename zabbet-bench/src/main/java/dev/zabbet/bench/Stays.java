@@ -11,6 +11,7 @@ import java.sql.PreparedStatement;
 import java.sql.SQLException;
 import java.sql.Timestamp;
 import java.time.LocalDate;
+import java.util.Objects;
 
 /** The rows that a stage would store, as plain values: who loads them by hand has the same to do. */
 record Stays(long[] hut, int[] room, Date[] arrives, int[] nights, String[] status, BigDecimal[] price) {
@@ -26,21 +27,20 @@ record Stays(long[] hut, int[] room, Date[] arrives, int[] nights, String[] stat
             at[i] = source.columns().indexOf(source.table().requireColumn(names[i]));
         }
         Stays stays = new Stays(
-                new long[rows],
-                new int[rows],
-                new Date[rows],
-                new int[rows],
-                new String[rows],
-                new BigDecimal[rows]);
+                new long[rows], new int[rows], new Date[rows], new int[rows], new String[rows], new BigDecimal[rows]);
         for (int i = 0; i < rows; i++) {
-            stays.hut[i] = ((Number) source.value(i, at[0])).longValue();
-            stays.room[i] = ((Number) source.value(i, at[1])).intValue();
-            stays.arrives[i] = Date.valueOf((LocalDate) source.value(i, at[2]));
-            stays.nights[i] = ((Number) source.value(i, at[3])).intValue();
+            stays.hut[i] = number(source, i, at[0]).longValue();
+            stays.room[i] = number(source, i, at[1]).intValue();
+            stays.arrives[i] = Date.valueOf((LocalDate) Objects.requireNonNull(source.value(i, at[2])));
+            stays.nights[i] = number(source, i, at[3]).intValue();
             stays.status[i] = String.valueOf(source.value(i, at[4]));
-            stays.price[i] = (BigDecimal) source.value(i, at[5]);
+            stays.price[i] = (BigDecimal) Objects.requireNonNull(source.value(i, at[5]));
         }
         return stays;
+    }
+
+    private static Number number(RowSource source, int row, int column) {
+        return (Number) Objects.requireNonNull(source.value(row, column));
     }
 
     int size() {

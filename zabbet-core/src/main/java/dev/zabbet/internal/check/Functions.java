@@ -29,6 +29,8 @@ final class Functions {
                 StringBuilder joined = new StringBuilder();
                 arguments.stream().filter(x -> x != null).forEach(joined::append);
                 return joined.toString();
+            case "greatest_of_all", "least_of_all":
+                return arguments.contains(null) ? null : extreme(function.startsWith("greatest"), arguments);
             case "greatest", "least":
                 return extreme(function.equals("greatest"), arguments);
             default:
@@ -41,6 +43,18 @@ final class Functions {
         }
         Object first = arguments.get(0);
         return arguments.size() == 1 ? ofOne(function, first) : ofMore(function, first, arguments);
+    }
+
+    private static String trimmed(String function, String text, char away) {
+        int from = 0;
+        int to = text.length();
+        while (!function.equals("rtrim") && from < to && text.charAt(from) == away) {
+            from++;
+        }
+        while (!function.equals("ltrim") && to > from && text.charAt(to - 1) == away) {
+            to--;
+        }
+        return text.substring(from, to);
     }
 
     private static BigDecimal count(List<@Nullable Object> arguments, boolean nulls) {
@@ -70,9 +84,11 @@ final class Functions {
                         first instanceof byte[] bytes ? bytes.length : text.getBytes(StandardCharsets.UTF_8).length);
             case "lower", "lcase" -> text.toLowerCase(Locale.ROOT);
             case "upper", "ucase" -> text.toUpperCase(Locale.ROOT);
-            case "trim", "btrim" -> text.strip();
-            case "ltrim" -> text.stripLeading();
-            case "rtrim" -> text.stripTrailing();
+            case "trim", "btrim", "ltrim", "rtrim" -> trimmed(function, text, ' ');
+            case "cast_to_whole" ->
+                first instanceof Number
+                        ? Evaluator.decimal(number(function, first)).setScale(0, RoundingMode.HALF_UP)
+                        : first;
             case "glob_to_regular" -> "^(?:" + glob(text) + ")$";
             case "similar_to_escape" -> "^(?:" + similar(text) + ")$";
             case "abs" -> Evaluator.decimal(number(function, first)).abs();
@@ -100,6 +116,11 @@ final class Functions {
                 return Moments.truncated(text, second);
             case "date_part":
                 return Moments.field(text.toLowerCase(Locale.ROOT), second);
+            case "trim", "btrim", "ltrim", "rtrim":
+                if (second.toString().length() == 1) { // of more, databases take away each, or all as they stand
+                    return trimmed(function, text, second.toString().charAt(0));
+                }
+                break;
             case "mod":
                 return Evaluator.arithmetic("%", first, second);
             case "left":
@@ -115,8 +136,13 @@ final class Functions {
                         ? from + whole(java.util.Objects.requireNonNull(arguments.get(2)))
                         : text.length();
                 return text.substring(Math.min(from, text.length()), Math.min(Math.max(to, from), text.length()));
-            case "position", "instr", "strpos":
-                boolean needleFirst = function.equals("position");
+            case "like_escape":
+                return LikePattern.escaped(text, second.toString());
+            case "position", "locate", "instr", "strpos":
+                if (arguments.size() > 2) {
+                    break;
+                }
+                boolean needleFirst = function.equals("position") || function.equals("locate");
                 return BigDecimal.valueOf(
                         (needleFirst ? second.toString().indexOf(text) : text.indexOf(second.toString())) + 1);
             case "replace":

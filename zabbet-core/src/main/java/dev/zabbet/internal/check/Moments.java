@@ -22,7 +22,8 @@ final class Moments {
     /** Tells whether a function of this name takes a field out of a date or moment. */
     static boolean isField(String name) {
         return switch (name) {
-            case "year", "quarter", "month", "week", "day", "doy", "dow", "isodow", "hour", "minute", "second" -> true;
+            case "year", "quarter", "month", "week", "iso_week", "day", "hour", "minute", "second" -> true;
+            case "doy", "day_of_year", "dow", "day_of_week", "isodow", "iso_day_of_week" -> true;
             default -> false;
         };
     }
@@ -36,11 +37,13 @@ final class Moments {
                     case "year" -> date(name, value).getYear();
                     case "quarter" -> date(name, value).get(IsoFields.QUARTER_OF_YEAR);
                     case "month" -> date(name, value).getMonthValue();
-                    case "week" -> date(name, value).get(IsoFields.WEEK_OF_WEEK_BASED_YEAR);
+                    case "week", "iso_week" -> date(name, value).get(IsoFields.WEEK_OF_WEEK_BASED_YEAR);
                     case "day" -> date(name, value).getDayOfMonth();
-                    case "doy" -> date(name, value).getDayOfYear();
+                    case "doy", "day_of_year" -> date(name, value).getDayOfYear();
                     case "dow" -> date(name, value).getDayOfWeek().getValue() % 7;
-                    case "isodow" -> date(name, value).getDayOfWeek().getValue();
+                    case "day_of_week" -> date(name, value).getDayOfWeek().getValue() % 7 + 1; // H2 begins with 1
+                    case "isodow", "iso_day_of_week" ->
+                        date(name, value).getDayOfWeek().getValue();
                     default -> throw new NotUnderstood("the field " + name);
                 });
     }

@@ -129,6 +129,9 @@ final class Parser {
             return new Expr.Not(new Expr.Matches(left, pattern(), false, true));
         }
         if (skip("regexp") || skip("rlike") || skip("~")) {
+            if (left instanceof Expr.Call call && call.function().equals("ignoring_case")) {
+                return new Expr.Matches(call.arguments().get(0), sum(), true, true);
+            }
             return new Expr.Matches(left, sum(), true, false);
         }
         if (skip("glob")) {
@@ -158,10 +161,17 @@ final class Parser {
 
     private Expr pattern() {
         Expr pattern = sum();
-        if (skip("escape")) {
-            throw new NotUnderstood("ESCAPE");
+        if (!skip("escape")) {
+            return pattern;
         }
-        return pattern;
+        if (pattern instanceof Expr.Literal like
+                && sum() instanceof Expr.Literal escape
+                && like.value() instanceof String text
+                && escape.value() instanceof String mark
+                && mark.length() <= 1) {
+            return new Expr.Literal(LikePattern.escaped(text, mark));
+        }
+        throw new NotUnderstood("ESCAPE");
     }
 
     /** PostgreSQL reports {@code x IN (…)} as {@code x = ANY (ARRAY[…])}, with casts around it. */
@@ -174,10 +184,10 @@ final class Parser {
         expect("array");
         expect("[");
         List<Expr> choices = list("]");
-        casts();
+        skipCasts();
         for (; open > 0; open--) {
             expect(")");
-            casts();
+            skipCasts();
         }
         expect(")");
         return new Expr.In(left, choices);
@@ -209,9 +219,7 @@ final class Parser {
                     : new Expr.Binary("-", new Expr.Literal(BigDecimal.ZERO), part);
         }
         skip("+");
-        Expr primary = primary();
-        casts();
-        return primary;
+        return casts(primary());
     }
 
     private Expr primary() {
@@ -222,7 +230,7 @@ final class Parser {
             case TEXT:
                 return new Expr.Literal(token.text());
             case QUOTED_NAME:
-                return name(token);
+                return skip("(") ? call(token.text().toLowerCase(Locale.ROOT), list(")")) : name(token);
             case WORD:
                 return word(token);
             default:
@@ -255,6 +263,18 @@ final class Parser {
                 return cases();
             case "extract":
                 return extract();
+            case "trim":
+                return trim();
+            case "date_trunc":
+                if (peek().is("(") && peek(1).type() == Type.WORD && peek(2).is(",")) {
+                    at++;
+                    String unit = tokens.get(at++).text();
+                    expect(",");
+                    Expr of = or();
+                    expect(")");
+                    return new Expr.Call(word, List.of(new Expr.Literal(unit), of));
+                }
+                break;
             case "exists", "select":
                 throw new NotUnderstood(word.toUpperCase(Locale.ROOT));
             default:
@@ -263,6 +283,28 @@ final class Parser {
             return call(word, list(")"));
         }
         return name(token);
+    }
+
+    /** TRIM as a function, or with a side and what to take away before FROM. */
+    private Expr trim() {
+        expect("(");
+        String side = skip("leading") ? "ltrim" : skip("trailing") ? "rtrim" : "trim";
+        skip("both");
+        if (skip("from")) {
+            return new Expr.Call(side, list(")"));
+        }
+        Expr first = or();
+        if (!skip("from")) {
+            List<Expr> arguments = new ArrayList<>(List.of(first));
+            if (skip(",")) {
+                arguments.add(or());
+            }
+            expect(")");
+            return new Expr.Call(side, List.copyOf(arguments));
+        }
+        Expr of = or();
+        expect(")");
+        return new Expr.Call(side, List.of(of, first));
     }
 
     private Expr cases() {
@@ -301,20 +343,39 @@ final class Parser {
         expect("(");
         Expr inner = or();
         expect("as");
-        typeName();
+        Expr cast = cast(inner, typeName());
         expect(")");
-        return inner;
+        return cast;
     }
 
-    private void casts() {
+    private void skipCasts() {
+        casts(new Expr.Literal(null));
+    }
+
+    private Expr casts(Expr of) {
+        Expr cast = of;
         while (skip("::")) {
-            typeName();
+            cast = cast(cast, typeName());
         }
+        return cast;
     }
 
-    /** A cast of a constant or column says nothing that comparison by value does not do anyway. */
-    private void typeName() {
-        at++;
+    /** Most casts say nothing that comparison by value does not do anyway; to whole numbers and days they cut off. */
+    private static Expr cast(Expr inner, String type) {
+        if (inner instanceof Expr.Literal) {
+            return inner;
+        }
+        return switch (type) {
+            case "int", "integer", "bigint", "smallint", "tinyint", "signed" ->
+                new Expr.Call("cast_to_whole", List.of(inner));
+            case "date" -> new Expr.Call("date", List.of(inner));
+            case "varchar_ignorecase" -> new Expr.Call("ignoring_case", List.of(inner)); // H2's own for ~*
+            default -> inner;
+        };
+    }
+
+    private String typeName() {
+        String name = tokens.get(at++).text().toLowerCase(Locale.ROOT);
         while (List.of("varying", "precision", "without", "with", "time", "zone", "large", "object", "unsigned")
                 .stream()
                 .anyMatch(this::skip)) {
@@ -325,7 +386,9 @@ final class Parser {
         }
         if (skip("[")) {
             expect("]");
+            return name + "[]";
         }
+        return name;
     }
 
     private List<Expr> list(String end) {
@@ -335,7 +398,7 @@ final class Parser {
         }
         do {
             items.add(or());
-        } while (skip(","));
+        } while (skip(",") || skip("from") || skip("for")); // SUBSTRING(… FROM … FOR …)
         expect(end);
         return List.copyOf(items);
     }
@@ -363,7 +426,20 @@ final class Parser {
     }
 
     /** A function that matches a pattern is read as the operator that does. */
-    private static Expr call(String function, List<Expr> arguments) {
+    private Expr call(String function, List<Expr> arguments) {
+        if (skip("respect")) {
+            expect("nulls");
+            return new Expr.Call(function + "_of_all", arguments);
+        }
+        if (skip("ignore")) {
+            expect("nulls");
+        }
+        if (function.equals("position")
+                && arguments.size() == 1
+                && arguments.get(0) instanceof Expr.In in
+                && in.choices().size() == 1) { // POSITION(… IN …)
+            return new Expr.Call(function, List.of(in.value(), in.choices().get(0)));
+        }
         boolean matches = function.equals("regexp_like") && arguments.size() >= 2 && arguments.size() <= 3;
         if (!matches) {
             return new Expr.Call(function, arguments);
