@@ -1,6 +1,7 @@
 package dev.zabbet.files;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.text.Words;
 import dev.zabbet.row.Row;
 import dev.zabbet.seed.Place;
 import dev.zabbet.seed.Seed;
@@ -107,8 +108,9 @@ public final class CsvNotation implements SeedNotation {
 
     static void requireFields(String where, List<String> columns, CSVRecord found) {
         if (found.size() != columns.size()) {
-            throw new ZabbetException(where + ": there are " + found.size() + " fields, and the first line names "
-                    + columns.size() + " columns: " + String.join(", ", columns) + ".\n  | "
+            throw new ZabbetException(where + ": there " + (found.size() == 1 ? "is " : "are ")
+                    + Words.count(found.size(), "field") + ", and the first line names "
+                    + Words.count(columns.size(), "column") + ": " + String.join(", ", columns) + ".\n  | "
                     + String.join(
                             ",",
                             found.toList().stream().map(v -> v == null ? "" : v).toList()));

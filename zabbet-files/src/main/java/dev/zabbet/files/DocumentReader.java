@@ -239,8 +239,10 @@ final class DocumentReader {
         List<String> names = new ArrayList<>();
         if (node instanceof Items items) {
             items.items().forEach(item -> names.add(scalar(item)));
-        } else {
+        } else if (node instanceof Scalar) {
             names.add(scalar(node));
+        } else {
+            wrong(node.spot(), "a column or a list of columns is needed here, and this is " + scalar(node) + ".");
         }
         return names;
     }
@@ -250,7 +252,11 @@ final class DocumentReader {
         if (node instanceof Items items) {
             items.items().forEach(item -> rows.add(expectedRow(item)));
         } else if (node instanceof Scalar scalar && scalar.text().strip().startsWith("|")) {
-            rows.addAll(new MarkdownTable().read(scalar.text()));
+            try {
+                rows.addAll(new MarkdownTable().read(scalar.text()));
+            } catch (ZabbetException e) {
+                wrong(node.spot(), String.valueOf(e.getMessage()).strip());
+            }
         } else {
             wrong(node.spot(), "expected rows are a list: - {…}, or a table in Markdown.");
         }
@@ -341,6 +347,9 @@ final class DocumentReader {
         Optional<DocumentNode> key = field(fields, "key");
         Optional<DocumentNode> label = field(fields, "row");
         Optional<DocumentNode> to = field(fields, "to");
+        if (key.isPresent() && label.isPresent()) {
+            wrong(item.spot(), "a changed row is told by its label or by its key, not by both.");
+        }
         if (to.isEmpty()) {
             wrong(item.spot(), "a changed row says what it changed to: {row: label, to: {…}}.");
             return;

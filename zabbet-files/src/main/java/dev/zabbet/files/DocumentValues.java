@@ -63,11 +63,18 @@ final class DocumentValues {
         }
         DocumentNode value = word.get().value();
         return switch (word.get().name().text()) {
-            case "row" -> Seed.ref(DocumentReader.scalar(value));
+            case "row" -> Seed.ref(label(value));
             case "invent" -> invented(value);
             case "inTurn" -> inTurn(value);
             default -> shared(word.get());
         };
+    }
+
+    private String label(DocumentNode node) {
+        if (!(node instanceof Scalar)) {
+            wrong.accept(node.spot(), "row takes the label of a row, and this is " + DocumentReader.scalar(node) + ".");
+        }
+        return DocumentReader.scalar(node);
     }
 
     /** Returns the one reserved name of an object. */
@@ -79,6 +86,7 @@ final class DocumentValues {
                     ? "an empty object"
                     : "'" + fields.fields().get(0).name().text() + "'";
             String near = fields.fields().isEmpty()
+                            || known.contains(fields.fields().get(0).name().text())
                     ? ""
                     : Nearest.to(fields.fields().get(0).name().text(), known)
                             .map(n -> " Did you mean '" + n + "'?")
@@ -206,7 +214,7 @@ final class DocumentValues {
         List<DocumentNode> items = value instanceof Items list ? list.items() : List.of();
         try {
             return switch (word.get().name().text()) {
-                case "row" -> Seed.ref(DocumentReader.scalar(value));
+                case "row" -> Seed.ref(label(value));
                 case "any" -> Expected.any();
                 case "notNull" -> Expected.notNull();
                 case "pattern" -> Expected.pattern(DocumentReader.scalar(value));

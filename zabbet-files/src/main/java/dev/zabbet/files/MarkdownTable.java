@@ -3,6 +3,7 @@ package dev.zabbet.files;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.Expected;
 import dev.zabbet.expect.RowNotation;
+import dev.zabbet.internal.text.Words;
 import dev.zabbet.row.Row;
 import java.math.BigDecimal;
 import java.time.Duration;
@@ -68,7 +69,8 @@ public final class MarkdownTable implements RowNotation {
             throw wrong(
                     line,
                     number,
-                    "it has " + cells.size() + " cells, and the first line names " + names.size() + " columns: "
+                    "it has " + Words.count(cells.size(), "cell") + ", and the first line names "
+                            + Words.count(names.size(), "column") + ": "
                             + String.join(", ", names));
         }
         List<@Nullable Object> values = new ArrayList<>();

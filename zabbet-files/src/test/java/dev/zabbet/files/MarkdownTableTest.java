@@ -43,7 +43,7 @@ class MarkdownTableTest {
     @Test
     void aTableThatCannotBeReadSaysWhere() {
         fails("""
-                Line 3 of the Markdown table cannot be read: it has 1 cells, and the first line names 2 columns: id, text.
+                Line 3 of the Markdown table cannot be read: it has 1 cell, and the first line names 2 columns: id, text.
                   | 1 |""", "| id | text |\n|---|---|\n| 1 |");
         fails("""
                 Line 2 of the Markdown table cannot be read: `nul` is not known. Known are `null`, `not null`, `any`,\

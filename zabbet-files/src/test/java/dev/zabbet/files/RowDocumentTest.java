@@ -21,7 +21,9 @@ import java.nio.file.Path;
 import java.time.LocalDate;
 import java.time.Period;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
 import java.util.Set;
@@ -163,7 +165,7 @@ class RowDocumentTest {
         Files.writeString(folder.resolve("hut.csv"), "name,open\nA,true\nB\n");
         assertEquals(
                 folder.resolve("hut.csv")
-                        + ", line 3: there are 1 fields, and the first line names 2 columns: name, open.\n  | B",
+                        + ", line 3: there is 1 field, and the first line names 2 columns: name, open.\n  | B",
                 message(() -> Seed.read(folder.toString())));
     }
 
@@ -208,6 +210,143 @@ class RowDocumentTest {
                   stay:
                     - {hut_id: {row: windeg}}
                 """).seed())));
+    }
+
+    @Test
+    void eachKindOfMistakeIsToldWhereItStands() {
+        Map<String, String> told = new LinkedHashMap<>();
+        told.put(
+                "just text",
+                "line 1, column 1: a row document begins with clock, defaults, tables, expect, footprint.");
+        told.put(
+                "- a\n- b", "line 1, column 1: a row document begins with clock, defaults, tables, expect, footprint.");
+        told.put("tables: [hut]", "line 1, column 9: tables by their names are needed here: hut: …");
+        told.put("tables: 3", "line 1, column 9: tables by their names are needed here: hut: …");
+        told.put(
+                "tabels:\n  hut: [{name: x}]",
+                "line 1, column 1: 'tabels' is no part of a row document. Did you mean 'tables'? Known: …");
+        told.put(
+                "clock: tomorrow",
+                "line 1, column 8: the clock is an instant such as 2031-07-01T08:00:00Z, not 'tomorrow'.");
+        told.put("clock: [1]", "line 1, column 8: the clock is an instant such as 2031-07-01T08:00:00Z, not 'a list'.");
+        told.put(
+                "clock: 2031-07-01",
+                "line 1, column 8: the clock is an instant such as 2031-07-01T08:00:00Z, not '2031-07-01'.");
+        told.put("defaults:\n  hut: 3", "line 2, column 8: defaults of a table are columns with values: {nights: 2}.");
+        told.put("defaults: [hut]", "line 1, column 11: tables by their names are needed here: hut: …");
+        told.put("tables:\n  hut: 3", "line 2, column 8: the rows of hut are a list, or have labels.");
+        told.put("tables:\n  hut: [3]", "line 2, column 9: a row is columns with values, and this is 3.");
+        told.put("tables:\n  hut: [[1, 2]]", "line 2, column 9: a row is columns with values, and this is a list.");
+        told.put(
+                "tables:\n  hut:\n    first: 3",
+                "line 3, column 12: 'first' labels a row of hut, and a row is columns with values. Rows without labels are a list: - {…}");
+        told.put(
+                "tables:\n  hut: [{repeat: 0, of: {name: x}}]",
+                "line 2, column 18: repeat is a number from 1 to 1000000, not '0'.");
+        told.put(
+                "tables:\n  hut: [{repeat: many, of: {name: x}}]",
+                "line 2, column 18: repeat is a number from 1 to 1000000, not 'many'.");
+        told.put(
+                "tables:\n  hut: [{repeat: 3, of: 4}]",
+                "line 2, column 25: what is repeated is columns with values: {repeat: 20, of: {nights: 2}}.");
+        told.put(
+                "tables:\n  hut: [{repeat: 3, of: {name: x}, name: y}]",
+                "line 2, column 36: 'name' is no part of a repetition. Known: …");
+        told.put(
+                "tables:\n  hut: [{name: {plus: 3}}]",
+                "line 2, column 16: a value that is an object has one reserved name, and this has 'plus'. Known: … An object for a JSON column is {literal: {…}}.");
+        told.put(
+                "tables:\n  hut: [{name: {plusDays: soon}}]",
+                "line 2, column 27: plusDays is a whole number of days, not 'soon'.");
+        told.put(
+                "tables:\n  hut: [{name: {plusDays: 1, inTurn: [1]}}]",
+                "line 2, column 16: a value that is an object has one reserved name, and this has 'plusDays' and others. Known: … An object for a JSON column is {literal: {…}}.");
+        told.put(
+                "tables:\n  hut: [{name: {inTurn: 3}}]",
+                "line 2, column 25: inTurn takes a list of values: {inTurn: [REQUESTED, CONFIRMED]}.");
+        told.put(
+                "tables:\n  hut: [{name: {inTurn: []}}]",
+                "line 2, column 25: inTurn takes a list of values: {inTurn: [REQUESTED, CONFIRMED]}.");
+        told.put(
+                "tables:\n  hut: [{name: {row: [1]}}]",
+                "line 2, column 22: row takes the label of a row, and this is a list.");
+        told.put(
+                "tables:\n  hut: [{name: {at: noon}}]",
+                "line 2, column 16: a value that is an object has one reserved name, and this has 'at'. Known: … An object for a JSON column is {literal: {…}}.");
+        told.put(
+                "tables:\n  hut: [{name: {}}]",
+                "line 2, column 16: a value that is an object has one reserved name, and this has an empty object. Known: … An object for a JSON column is {literal: {…}}.");
+        told.put(
+                "tables:\n  hut: [{name: x, name: y}]",
+                "line 2, column 19: 'name' stands here twice, first in line 2.");
+        told.put(
+                "expect:\n  hut: 3",
+                "line 2, column 8: what is expected of a table is written {holds: […], count: 3}.");
+        told.put(
+                "expect:\n  hut: {hold: [{name: x}]}",
+                "line 2, column 9: 'hold' is no expectation of a table. Did you mean 'holds'? Known: …");
+        told.put("expect:\n  hut: {count: some}", "line 2, column 16: count is a whole number, not 'some'.");
+        told.put("expect:\n  hut: {count: -1}", "line 2, column 16: count is a whole number, not '-1'.");
+        told.put("expect:\n  hut: {empty: false}", "line 2, column 16: only true can stand here, not 'false'.");
+        told.put(
+                "expect:\n  hut: {holds: [3]}",
+                "line 2, column 17: columns with values are needed here, and this is 3.");
+        told.put(
+                "expect:\n  hut: {where: 3}", "line 2, column 16: columns with values are needed here, and this is 3.");
+        told.put(
+                "expect:\n  hut: {where: [1]}",
+                "line 2, column 16: columns with values are needed here, and this is a list.");
+        told.put(
+                "expect:\n  hut: {unique: {a: 1}}",
+                "line 2, column 17: a column or a list of columns is needed here, and this is an object.");
+        told.put("expect:\n  hut: {strictly: 1}", "line 2, column 19: only true can stand here, not '1'.");
+        told.put(
+                "expect:\n  hut: {holds: [{nights: {between: 3}}]}",
+                "line 2, column 36: between takes two values: {between: [1, 14]}.");
+        told.put(
+                "expect:\n  hut: {holds: [{nights: {between: [1, 2, 3]}}]}",
+                "line 2, column 36: between takes two values: {between: [1, 14]}.");
+        told.put(
+                "expect:\n  hut: {holds: [{nights: {roughly: 3}}]}",
+                "line 2, column 26: a value that is an object has one reserved name, and this has 'roughly'. Known: … An object for a JSON column is {literal: {…}}.");
+        told.put(
+                "expect:\n  hut: {holds: [{name: {matches: '['}}]}",
+                "line 2, column 24: a value that is an object has one reserved name, and this has 'matches'. Known: … An object for a JSON column is {literal: {…}}.");
+        told.put(
+                "expect:\n  hut: {holds: |\n    name\n    x\n}",
+                "line 2, column 16: this is no YAML or JSON: found character '|' that cannot start any token. (Do not use | for indentation).");
+        told.put("footprint: 3", "line 1, column 12: tables by their names are needed here: hut: …");
+        told.put(
+                "footprint:\n  hut: 3",
+                "line 2, column 8: what changed in a table is written {added: […], changed: […], removed: […]}.");
+        told.put(
+                "footprint:\n  hut: {add: [{name: x}]}", "line 2, column 9: 'add' is no part of a footprint. Known: …");
+        told.put("footprint:\n  hut: {changed: 3}", "line 2, column 18: changed rows are a list: - {key: 7, to: {…}}.");
+        told.put(
+                "footprint:\n  hut: {changed: [3]}",
+                "line 2, column 19: a changed row is written {row: label, to: {…}}, or {key: 7, from: {…}, to: {…}}.");
+        told.put(
+                "footprint:\n  hut: {changed: [{row: x}]}",
+                "line 2, column 19: a changed row says what it changed to: {row: label, to: {…}}.");
+        told.put(
+                "footprint:\n  hut: {changed: [{row: x, key: 3, to: {name: x}}]}",
+                "line 2, column 19: a changed row is told by its label or by its key, not by both.");
+        told.put("footprint:\n  nothingElse: maybe", "line 2, column 16: only true can stand here, not 'maybe'.");
+        told.put("footprint:\n  hut: {unchanged: 3}", "line 2, column 20: only true can stand here, not '3'.");
+        told.put("a: [1", "line 1, column 6: this is no YAML or JSON: expected ',' or ']', but got <stream end>.");
+        told.put("a: {b", "line 1, column 6: this is no YAML or JSON: expected ',' or '}', but got <stream end>.");
+        told.put(
+                "\ttab: x",
+                "line 1, column 1: this is no YAML or JSON: found character '\\t(TAB)' that cannot start any token. (Do not use \\t(TAB) for indentation).");
+        told.put(
+                "tables:\n  hut:\n   - {name: x}\n  - {name: y}",
+                "line 4, column 3: this is no YAML or JSON: expected <block end>, but found '-'.");
+        told.forEach((text, expected) -> {
+            String message = message(() -> RowDocument.of("huts.yaml", text));
+            String shown = message.replaceAll("Known: [^.]*(\\. An object|\\.$|\\.\n)", "Known: …$1")
+                    .replaceAll("Known: …[.]", "Known: …");
+            assertTrue(shown.contains("huts.yaml, " + expected), text + "\n" + message + "\n" + expected);
+        });
     }
 
     @Test
