@@ -304,7 +304,7 @@ interface Dialect {
     /** Sets up the stage's own connection. */
     default void prepare(Connection connection) throws SQLException {}
 
-    /** Tells whether the database refused something because the user has no right to it. */
+    /** Tells whether the database refused something because the user has no right to it, or since it cannot do it there. */
     default boolean isMissingRight(SQLException refusal) {
         return "42501".equals(refusal.getSQLState());
     }

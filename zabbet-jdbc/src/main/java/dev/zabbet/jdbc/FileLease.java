@@ -3,10 +3,14 @@ package dev.zabbet.jdbc;
 import java.io.IOException;
 import java.nio.channels.FileChannel;
 import java.nio.channels.FileLock;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.InvalidPathException;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.sql.SQLException;
 import java.util.Map;
+import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 
 /** Keeps other processes from a database file by a lock on a file beside it, which the system takes from a dead process. */
@@ -17,8 +21,7 @@ final class FileLease {
 
     static boolean take(String database) throws SQLException {
         try {
-            FileChannel channel = FileChannel.open(
-                    Path.of(database + ".zabbet-lease"), StandardOpenOption.CREATE, StandardOpenOption.WRITE);
+            FileChannel channel = FileChannel.open(file(database), StandardOpenOption.CREATE, StandardOpenOption.WRITE);
             FileLock lock = channel.tryLock();
             if (lock == null) {
                 channel.close();
@@ -31,12 +34,27 @@ final class FileLease {
         }
     }
 
+    /** The file beside the database; where that is on a server, one in the folder for temporary files. */
+    private static Path file(String database) {
+        try {
+            Path beside = Path.of(database + ".zabbet-lease");
+            Path folder = beside.getParent();
+            if (folder == null || Files.isDirectory(folder)) {
+                return beside;
+            }
+        } catch (InvalidPathException e) {
+            // then it is no file of this machine
+        }
+        String name = "zabbet-" + UUID.nameUUIDFromBytes(database.getBytes(StandardCharsets.UTF_8)) + ".lease";
+        return Path.of(System.getProperty("java.io.tmpdir"), name);
+    }
+
     static void release(String database) {
         FileChannel channel = HELD.remove(database);
         if (channel != null) {
             try {
                 channel.close();
-                java.nio.file.Files.deleteIfExists(Path.of(database + ".zabbet-lease"));
+                Files.deleteIfExists(file(database));
             } catch (IOException e) {
                 System.getLogger("dev.zabbet.jdbc")
                         .log(System.Logger.Level.DEBUG, "The lease beside " + database + " stays.", e);

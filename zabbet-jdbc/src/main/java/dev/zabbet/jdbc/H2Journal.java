@@ -56,6 +56,20 @@ final class H2Journal implements Journal {
         if (!fingerprint.isEmpty()) {
             throw new SchemaChanged();
         }
+        try {
+            create(connection);
+        } catch (SQLException e) {
+            if (dialect.isMissingRight(e)) {
+                dropWhatThereIs(connection);
+            }
+            throw e;
+        }
+        H2Triggers.rest(dialect, connection);
+        H2Triggers.work(connection); // after ours
+        fingerprint = fingerprint(connection);
+    }
+
+    private void create(Connection connection) throws SQLException {
         try (Statement statement = connection.createStatement()) {
             removeTriggers(connection);
             statement.execute("CREATE SCHEMA IF NOT EXISTS ZABBET");
@@ -73,9 +87,16 @@ final class H2Journal implements Journal {
                 at++;
             }
         }
-        H2Triggers.rest(dialect, connection);
-        H2Triggers.work(connection); // after ours
-        fingerprint = fingerprint(connection);
+    }
+
+    /** A user who may not make triggers may well make tables. */
+    private void dropWhatThereIs(Connection connection) {
+        H2Note.silence(prefix);
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("DROP TABLE IF EXISTS ZABBET.JOURNAL");
+        } catch (SQLException e) {
+            System.getLogger("dev.zabbet.jdbc").log(System.Logger.Level.DEBUG, "No journal to drop.", e);
+        }
     }
 
     /** Tables are told by H2's own text of them: of the columns' view it makes a row for each column of its own, too. */

@@ -5,6 +5,7 @@ import static org.junit.jupiter.api.Assertions.assertEquals;
 import dev.zabbet.Stage;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.store.RewindPoint;
+import java.net.ServerSocket;
 import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.Statement;
@@ -42,6 +43,39 @@ class EverydayDatabasesTest {
         check(Engine.H2, Jdbc.dataSource(url, "sa", ""), HUT, STAY);
         String file = "jdbc:h2:" + folder.resolve("huts") + ";AUTO_SERVER=TRUE;" + settings;
         check(Engine.H2, Jdbc.dataSource(file, "sa", ""), HUT, STAY);
+    }
+
+    /** Another process cannot call what notes changes here; all rows are compared then. */
+    @Test
+    void h2InAnotherProcess() throws Exception {
+        int port;
+        try (ServerSocket free = new ServerSocket(0)) {
+            port = free.getLocalPort();
+        }
+        Process server = new ProcessBuilder(
+                        Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+                        "-cp",
+                        Path.of(org.h2.Driver.class
+                                        .getProtectionDomain()
+                                        .getCodeSource()
+                                        .getLocation()
+                                        .toURI())
+                                .toString(),
+                        "org.h2.tools.Server",
+                        "-tcp",
+                        "-tcpPort",
+                        String.valueOf(port),
+                        "-ifNotExists")
+                .redirectErrorStream(true)
+                .start();
+        try (var told = server.inputReader()) {
+            told.readLine(); // it is there now
+            String url = "jdbc:h2:tcp://localhost:" + port + "/";
+            check(Engine.H2, Jdbc.dataSource(url + folder.resolve("served"), "sa", ""), HUT, STAY);
+            check(Engine.H2, Jdbc.dataSource(url + "mem:served;DB_CLOSE_DELAY=-1", "sa", ""), HUT, STAY);
+        } finally {
+            server.destroyForcibly();
+        }
     }
 
     /** Readers are not kept out by a writer there; whoever opened the file so wants it to stay so. */
@@ -161,6 +195,7 @@ class EverydayDatabasesTest {
                     .map(change ->
                             change.table().name() + " " + change.getClass().getSimpleName() + " "
                                     + change.row().get("id"))
+                    .sorted()
                     .collect(Collectors.joining(", "));
             assertEquals("hut Added 2, stay Changed 2, stay Removed 1", changes);
             stage.expect("stay").count(2);
