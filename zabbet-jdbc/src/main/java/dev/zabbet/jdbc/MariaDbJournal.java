@@ -132,25 +132,24 @@ final class MariaDbJournal extends ShadowJournal {
     /** A locking read of the newest images waits for whoever has written some and not yet committed. */
     @Override
     public long settle(Connection connection) throws SQLException {
-        try (Statement statement = connection.createStatement()) {
+        try {
             List<Table> tables = schema.tables();
             String sql = IntStream.range(0, tables.size())
                     .mapToObj(i -> "(SELECT " + i + ", COUNT(*) FROM " + shadow(tables.get(i)) + " WHERE "
                             + since().replace("?", String.valueOf(settledBefore)) + " LOCK IN SHARE MODE WAIT 2)")
                     .collect(Collectors.joining(" UNION ALL "));
             Set<Table> withImages = new LinkedHashSet<>();
-            if (!sql.isEmpty()) {
-                SchemaDraft.each(connection, sql, rows -> {
-                    if (rows.getLong(2) > 0) {
-                        withImages.add(tables.get(rows.getInt(1)));
-                    }
-                });
-            }
-            try (ResultSet row = statement.executeQuery("SELECT NEXT VALUE FOR zabbet_numbers")) {
-                row.next();
-                settledBefore = lastSettled;
-                lastSettled = row.getLong(1);
-            }
+            long[] number = {0};
+            String next = "SELECT -1, NEXT VALUE FOR zabbet_numbers"; // taken after the locks, as it stands last
+            SchemaDraft.each(connection, sql.isEmpty() ? next : sql + " UNION ALL " + next, rows -> {
+                if (rows.getInt(1) == -1) {
+                    number[0] = rows.getLong(2);
+                } else if (rows.getLong(2) > 0) {
+                    withImages.add(tables.get(rows.getInt(1)));
+                }
+            });
+            settledBefore = lastSettled;
+            lastSettled = number[0];
             seen.put(lastSettled, withImages);
         } catch (SQLException e) {
             if (e.getErrorCode() == LOCK_WAIT_TIMEOUT) {
