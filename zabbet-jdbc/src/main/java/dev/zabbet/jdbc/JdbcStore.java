@@ -3,10 +3,7 @@ package dev.zabbet.jdbc;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
-import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Difference;
-import dev.zabbet.schema.Generation;
-import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
@@ -22,13 +19,9 @@ import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Collections;
-import java.util.HashMap;
-import java.util.HashSet;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.function.Consumer;
 import javax.sql.DataSource;
 import org.jspecify.annotations.Nullable;
@@ -45,10 +38,8 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     private final Lease lease;
     private final AtEnd atEnd;
     private final @Nullable SqlScript script;
-    private final Map<Table, Long> ordinals = new HashMap<>();
-    private final Set<Table> stuckCounters = new HashSet<>();
+    private final Counters counters;
     private Schema schema;
-    private @Nullable List<String> sequences;
     private @Nullable Tracker tracker;
     private int generation;
 
@@ -71,9 +62,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
 
     /** What is needed to come back; position and generation are others once the tables were made again. */
     private static final class Point implements RewindPoint {
-        final Map<Table, Long> counters;
-        final Map<String, Long> sequences;
-        final Map<Table, Long> ordinals;
+        final Counters.State numbers;
         Tracker.Position position;
         int generation;
         int labels;
@@ -86,16 +75,12 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         Point(
                 Tracker.Position position,
                 int generation,
-                Map<Table, Long> counters,
-                Map<String, Long> sequences,
-                Map<Table, Long> ordinals,
+                Counters.State numbers,
                 @Nullable Contents base,
                 List<Change> sinceBase) {
             this.position = position;
             this.generation = generation;
-            this.counters = counters;
-            this.sequences = sequences;
-            this.ordinals = ordinals;
+            this.numbers = numbers;
             this.base = base;
             this.sinceBase = sinceBase;
         }
@@ -113,6 +98,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         this.dataSource = dataSource;
         this.session = session;
         this.dialect = dialect;
+        this.counters = new Counters(dialect);
         this.place = place;
         this.lease = lease;
         this.schema = schema;
@@ -233,43 +219,9 @@ final class JdbcStore implements Store, SqlInserts.Writable {
 
     @Override
     public long reserve(Table table, int count) {
-        return session.call("The keys of " + table.name() + " cannot be reserved", connection -> {
-            Optional<Column> numbered = table.numberedColumn();
-            if (numbered.isPresent()) {
-                return dialect.reserve(connection, table, numbered.get(), count);
-            }
-            Optional<String> sequence = sequenceOfKey(connection, table);
-            if (sequence.isPresent()) {
-                long least = new TableSql(dialect, table).max(connection, key(table)) + 1;
-                return dialect.sequences().reserve(connection, sequence.get(), least, count);
-            }
-            Long known = ordinals.get(table);
-            long last = known != null ? known : new TableSql(dialect, table).count(connection);
-            ordinals.put(table, last + count);
-            return last + 1;
-        });
-    }
-
-    /**
-     * Returns the sequence that the application takes a table's keys from itself, as its name says: that of the table, or
-     * of table and key, with {@code _seq} behind it.
-     */
-    private Optional<String> sequenceOfKey(Connection connection, Table table) throws SQLException {
-        if (table.keyColumns().size() != 1 || key(table).type().kind() != Kind.INTEGER) {
-            return Optional.empty();
-        }
-        Set<String> wanted = Set.of(
-                table.sqlName().toLowerCase(Locale.ROOT) + "_seq",
-                (table.sqlName() + "_" + key(table).sqlName()).toLowerCase(Locale.ROOT) + "_seq");
-        return sequences(connection).stream()
-                .filter(name -> wanted.contains(name.replaceFirst("^.*[.](?=.)", "")
-                        .replaceAll("[\"`]", "")
-                        .toLowerCase(Locale.ROOT)))
-                .findFirst();
-    }
-
-    private static Column key(Table table) {
-        return table.requireColumn(table.keyColumns().get(0));
+        return session.call(
+                "The keys of " + table.name() + " cannot be reserved",
+                connection -> counters.reserve(connection, table, count));
     }
 
     @Override
@@ -440,7 +392,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     private void readAgain() {
         session.run("The schema cannot be read", connection -> {
             schema = dialect.readSchema(connection);
-            sequences = null;
+            counters.lookAgain();
             tracker = null;
             generation++;
             asScripted = false;
@@ -459,42 +411,12 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     @Override
     public RewindPoint mark() {
         Tracker.Position position = transaction == null ? here() : point();
-        Map<Table, Long> counters = session.call(
-                "The counters cannot be read", connection -> dialect.counters(connection, withOwnCounter()));
-        Map<String, Long> numbers =
-                transaction != null ? Map.of() : session.call("The sequences cannot be read", this::nextOfSequences);
+        Counters.State numbers = session.call(
+                "The counters cannot be read", connection -> counters.state(connection, schema, transaction == null));
         noteContents(position);
-        Point point = new Point(position, generation, counters, numbers, Map.copyOf(ordinals), base, lastChanges);
+        Point point = new Point(position, generation, numbers, base, lastChanges);
         point.labels = labelled.size();
         return point;
-    }
-
-    /** Returns the tables whose counter is not a sequence that has a name. */
-    private List<Table> withOwnCounter() {
-        return schema.tables().stream()
-                .filter(table -> table.numberedColumn()
-                        .filter(column -> column.generation() != Generation.SEQUENCE)
-                        .isPresent())
-                .toList();
-    }
-
-    /** Returns the sequences that have names, as they were when the tables were read. */
-    private List<String> sequences(Connection connection) throws SQLException {
-        List<String> known = sequences;
-        if (known == null) {
-            known = dialect.sequences().names(connection);
-            sequences = known;
-        }
-        return known;
-    }
-
-    private Map<String, Long> nextOfSequences(Connection connection) throws SQLException {
-        try {
-            return dialect.sequences().next(connection, sequences(connection));
-        } catch (SQLException e) {
-            sequences = null; // one may have been dropped
-            return dialect.sequences().next(connection, sequences(connection));
-        }
     }
 
     /** Where the script is known and the rows are few, they are kept, so that changed tables can be made again. */
@@ -543,52 +465,11 @@ final class JdbcStore implements Store, SqlInserts.Writable {
 
     private void resetCounters(Point to) {
         forgetLabels(to);
-        ordinals.clear();
-        ordinals.putAll(to.ordinals);
+        counters.countFrom(to.numbers);
         if (transaction != null && !dialect.countersGoBackInTransaction()) {
             return;
         }
-        session.run("The counters cannot be set", connection -> {
-            Map<Table, Long> now = dialect.counters(connection, withOwnCounter());
-            for (Map.Entry<Table, Long> counter : now.entrySet()) {
-                Table table = counter.getKey();
-                Long before = to.counters.getOrDefault(table, 1L); // SQLite has none before the first row
-                if (!before.equals(counter.getValue())) {
-                    setBack(connection, table, before);
-                }
-            }
-            setBackSequences(connection, to.sequences);
-        });
-    }
-
-    /** Sequences that were dropped stay so. */
-    private void setBackSequences(Connection connection, Map<String, Long> then) throws SQLException {
-        try {
-            dialect.sequences().setBack(connection, then);
-        } catch (SQLException e) {
-            Map<String, Long> left = new HashMap<>(then);
-            sequences = null;
-            left.keySet().retainAll(sequences(connection));
-            if (left.size() == then.size()) {
-                throw e;
-            }
-            dialect.sequences().setBack(connection, left);
-        }
-    }
-
-    private void setBack(Connection connection, Table table, long next) throws SQLException {
-        try {
-            dialect.setCounter(connection, table, table.numberedColumn().orElseThrow(), next);
-        } catch (SQLException e) {
-            if (!dialect.isMissingRight(e)) {
-                throw e;
-            }
-            LOG.log(
-                    stuckCounters.add(table) ? Level.INFO : Level.DEBUG,
-                    "The counter of {0} stays where it is, so that the next row gets a higher number than before: {1}",
-                    table.name(),
-                    e.getMessage());
-        }
+        session.run("The counters cannot be set", connection -> counters.setBack(connection, schema, to.numbers));
     }
 
     /** The tables are others than at the point: they are made again by the script, with the rows of the point. */

@@ -1,0 +1,169 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Generation;
+import dev.zabbet.schema.Kind;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import java.lang.System.Logger;
+import java.lang.System.Logger.Level;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
+
+/** Where the numbers of new rows come from: counters of columns, sequences, and counting where there are neither. */
+final class Counters {
+    private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
+
+    private final Dialect dialect;
+    private final Map<Table, Long> ordinals = new HashMap<>();
+    private final Set<Table> stuck = new HashSet<>();
+    private @Nullable List<String> sequences;
+
+    /** Where they stood at a rewind point. */
+    record State(Map<Table, Long> ofColumns, Map<String, Long> ofSequences, Map<Table, Long> ordinals) {}
+
+    Counters(Dialect dialect) {
+        this.dialect = dialect;
+    }
+
+    /** Reserves consecutive numbers for rows of a table and returns the first. */
+    long reserve(Connection connection, Table table, int count) throws SQLException {
+        Optional<Column> numbered = table.numberedColumn();
+        if (numbered.isPresent()) {
+            return dialect.reserve(connection, table, numbered.get(), count);
+        }
+        Optional<String> sequence = sequenceOfKey(connection, table);
+        if (sequence.isPresent()) {
+            long least = new TableSql(dialect, table).max(connection, key(table)) + 1;
+            return dialect.sequences().reserve(connection, sequence.get(), least, count);
+        }
+        Long known = ordinals.get(table);
+        long last = known != null ? known : new TableSql(dialect, table).count(connection);
+        ordinals.put(table, last + count);
+        return last + 1;
+    }
+
+    /**
+     * Returns the sequence that the application takes a table's keys from itself, as its name says: that of the table, or
+     * of table and key, with {@code _seq} behind it.
+     */
+    private Optional<String> sequenceOfKey(Connection connection, Table table) throws SQLException {
+        if (table.keyColumns().size() != 1 || key(table).type().kind() != Kind.INTEGER) {
+            return Optional.empty();
+        }
+        Set<String> wanted = Set.of(
+                table.sqlName().toLowerCase(Locale.ROOT) + "_seq",
+                (table.sqlName() + "_" + key(table).sqlName()).toLowerCase(Locale.ROOT) + "_seq");
+        return sequences(connection).stream()
+                .filter(name -> wanted.contains(name.replaceFirst("^.*[.](?=.)", "")
+                        .replaceAll("[\"`]", "")
+                        .toLowerCase(Locale.ROOT)))
+                .findFirst();
+    }
+
+    private static Column key(Table table) {
+        return table.requireColumn(table.keyColumns().get(0));
+    }
+
+    /** Returns the sequences that have names, as they were when the tables were read. */
+    private List<String> sequences(Connection connection) throws SQLException {
+        List<String> known = sequences;
+        if (known == null) {
+            known = dialect.sequences().names(connection);
+            sequences = known;
+        }
+        return known;
+    }
+
+    /** The tables were read again; there may be other sequences, too. */
+    void lookAgain() {
+        sequences = null;
+    }
+
+    /**
+     * Tells where all stand.
+     *
+     * @param withSequences whether sequences are asked, which may move one and commit
+     */
+    State state(Connection connection, Schema schema, boolean withSequences) throws SQLException {
+        return new State(
+                dialect.counters(connection, withOwnCounter(schema)),
+                withSequences ? next(connection) : Map.of(),
+                Map.copyOf(ordinals));
+    }
+
+    private Map<String, Long> next(Connection connection) throws SQLException {
+        try {
+            return dialect.sequences().next(connection, sequences(connection));
+        } catch (SQLException e) {
+            lookAgain(); // one may have been dropped
+            return dialect.sequences().next(connection, sequences(connection));
+        }
+    }
+
+    /** Returns the tables whose counter is not a sequence that has a name. */
+    private static List<Table> withOwnCounter(Schema schema) {
+        return schema.tables().stream()
+                .filter(table -> table.numberedColumn()
+                        .filter(column -> column.generation() != Generation.SEQUENCE)
+                        .isPresent())
+                .toList();
+    }
+
+    /** Lets rows without a counter be counted on from where they were. */
+    void countFrom(State then) {
+        ordinals.clear();
+        ordinals.putAll(then.ordinals());
+    }
+
+    /** Sets all back that have moved; where the user may not, they stay, which is told once. */
+    void setBack(Connection connection, Schema schema, State then) throws SQLException {
+        Map<Table, Long> now = dialect.counters(connection, withOwnCounter(schema));
+        for (Map.Entry<Table, Long> counter : now.entrySet()) {
+            Table table = counter.getKey();
+            Long before = then.ofColumns().getOrDefault(table, 1L); // SQLite has none before the first row
+            if (!before.equals(counter.getValue())) {
+                setBack(connection, table, before);
+            }
+        }
+        setBackSequences(connection, then.ofSequences());
+    }
+
+    private void setBack(Connection connection, Table table, long next) throws SQLException {
+        try {
+            dialect.setCounter(connection, table, table.numberedColumn().orElseThrow(), next);
+        } catch (SQLException e) {
+            if (!dialect.isMissingRight(e)) {
+                throw e;
+            }
+            LOG.log(
+                    stuck.add(table) ? Level.INFO : Level.DEBUG,
+                    "The counter of {0} stays where it is, so that the next row gets a higher number than before: {1}",
+                    table.name(),
+                    e.getMessage());
+        }
+    }
+
+    /** Sequences that were dropped stay so. */
+    private void setBackSequences(Connection connection, Map<String, Long> then) throws SQLException {
+        try {
+            dialect.sequences().setBack(connection, then);
+        } catch (SQLException e) {
+            Map<String, Long> left = new HashMap<>(then);
+            lookAgain();
+            left.keySet().retainAll(sequences(connection));
+            if (left.size() == then.size()) {
+                throw e;
+            }
+            dialect.sequences().setBack(connection, left);
+        }
+    }
+}
