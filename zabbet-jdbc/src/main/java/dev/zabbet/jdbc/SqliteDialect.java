@@ -42,6 +42,8 @@ final class SqliteDialect implements Dialect {
             Pattern.compile("constraint failed(?: \\(|: )(?:[^()]*: )?([^()\\s]+)\\)?");
 
     private final KeptStatements kept = new KeptStatements();
+    private boolean counts;
+    private long versionWithoutTriggers = -1;
 
     @Override
     public String product() {
@@ -189,9 +191,10 @@ final class SqliteDialect implements Dialect {
     @Override
     public Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException {
         Map<String, Long> last = new HashMap<>();
-        boolean[] counts = {false};
-        readOften(connection, "SELECT 1 FROM sqlite_master WHERE name = 'sqlite_sequence'", rows -> counts[0] = true);
-        if (counts[0]) {
+        if (!counts) { // once there is such a table, it stays
+            readOften(connection, "SELECT 1 FROM sqlite_master WHERE name = 'sqlite_sequence'", rows -> counts = true);
+        }
+        if (counts) {
             readOften(
                     connection,
                     "SELECT name, seq FROM sqlite_sequence",
@@ -250,6 +253,11 @@ final class SqliteDialect implements Dialect {
      * write to a virtual table stay: nothing else keeps a full-text index in step with its rows.
      */
     private List<String> takeTriggers(Connection connection, Statement statement) throws SQLException {
+        long[] version = {0};
+        readOften(connection, "PRAGMA schema_version", rows -> version[0] = rows.getLong(1));
+        if (version[0] == versionWithoutTriggers) {
+            return List.of();
+        }
         List<String> makes = new ArrayList<>();
         List<String> drops = new ArrayList<>();
         boolean[] applications = {false};
@@ -264,6 +272,7 @@ final class SqliteDialect implements Dialect {
                     applications[0] |= !rows.getBoolean(3);
                 });
         if (!applications[0]) {
+            versionWithoutTriggers = version[0];
             return List.of();
         }
         for (String drop : drops) {
