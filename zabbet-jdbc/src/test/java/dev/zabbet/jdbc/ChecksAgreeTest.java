@@ -20,6 +20,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import javax.sql.DataSource;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 
@@ -258,6 +259,18 @@ class ChecksAgreeTest {
                     + answers.stream().filter("accepted"::equals).count() + " of " + answers.size() + " rows accepted");
             assertEquals("", String.join("\n", different));
         }
+    }
+
+    @Test
+    void whatNobodyUnderstandsIsNamed() {
+        DataSource database = Engine.H2.fresh(
+                "CREATE TABLE hut (id ${id}, name VARCHAR(20), CHECK (SOUNDEX(name) <> 'S650' OR name LIKE 'O%'));");
+        assertEquals(
+                List.of("hut: check (SOUNDEX(\"NAME\") <> 'S650') OR (\"NAME\" LIKE 'O%')"),
+                new MemoryStore(Jdbc.schema(database), Clock.systemUTC())
+                        .notEnforced().stream()
+                                .map(text -> text.replaceAll("\\s+", " "))
+                                .toList());
     }
 
     private interface Storing {

@@ -9,6 +9,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Consumer;
 import java.util.function.IntFunction;
 import org.jspecify.annotations.Nullable;
 
@@ -47,7 +48,7 @@ public final class CheckCondition {
                     return new CheckCondition(table, check, null, "'" + name + "'");
                 }
             }
-            return new CheckCondition(table, check, expr, null);
+            return new CheckCondition(table, check, expr, unknownFunction(expr));
         } catch (NotUnderstood e) {
             return new CheckCondition(table, check, null, e.getMessage());
         }
@@ -305,32 +306,38 @@ public final class CheckCondition {
     }
 
     private static void columnsIn(Expr expr, Set<String> names) {
-        if (expr instanceof Expr.ColumnRef column) {
-            names.add(column.name());
-        } else if (expr instanceof Expr.And and) {
-            and.parts().forEach(part -> columnsIn(part, names));
-        } else if (expr instanceof Expr.Or or) {
-            or.parts().forEach(part -> columnsIn(part, names));
-        } else if (expr instanceof Expr.Not not) {
-            columnsIn(not.part(), names);
-        } else if (expr instanceof Expr.IsNull isNull) {
-            columnsIn(isNull.value(), names);
-        } else if (expr instanceof Expr.In in) {
-            columnsIn(in.value(), names);
-            in.choices().forEach(choice -> columnsIn(choice, names));
-        } else if (expr instanceof Expr.Matches matches) {
-            columnsIn(matches.text(), names);
-            columnsIn(matches.pattern(), names);
-        } else if (expr instanceof Expr.Binary binary) {
-            columnsIn(binary.left(), names);
-            columnsIn(binary.right(), names);
-        } else if (expr instanceof Expr.Case cases) {
-            cases.parts().forEach(part -> columnsIn(part, names));
-        } else if (expr instanceof Expr.Same same) {
-            columnsIn(same.left(), names);
-            columnsIn(same.right(), names);
-        } else if (expr instanceof Expr.Call call) {
-            call.arguments().forEach(argument -> columnsIn(argument, names));
+        each(expr, part -> {
+            if (part instanceof Expr.ColumnRef column) {
+                names.add(column.name());
+            }
+        });
+    }
+
+    /** Returns what is said of the first function that nobody here knows; null if there is none. */
+    private static @Nullable String unknownFunction(Expr expr) {
+        List<String> unknown = new ArrayList<>();
+        each(expr, part -> {
+            if (part instanceof Expr.Call call && !Functions.knows(call.function())) {
+                unknown.add("the function " + call.function());
+            }
+        });
+        return unknown.isEmpty() ? null : unknown.get(0);
+    }
+
+    private static void each(Expr expr, Consumer<Expr> work) {
+        work.accept(expr);
+        children(expr).forEach(part -> each(part, work));
+    }
+
+    private static List<Expr> children(Expr expr) {
+        if (expr instanceof Expr.IsNull isNull) {
+            return List.of(isNull.value());
         }
+        if (expr instanceof Expr.In in) {
+            List<Expr> children = new ArrayList<>(in.choices());
+            children.add(in.value());
+            return children;
+        }
+        return expr instanceof Expr.Matches matches ? List.of(matches.text(), matches.pattern()) : parts(expr);
     }
 }

@@ -5,13 +5,72 @@ import java.math.RoundingMode;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.Locale;
+import java.util.Set;
 import java.util.regex.Pattern;
 import java.util.regex.PatternSyntaxException;
 import org.jspecify.annotations.Nullable;
 
 /** The functions of conditions that mean the same in the databases that know them. */
 final class Functions {
+    private static final Set<String> NAMES = Set.of(
+            "abs",
+            "array_length",
+            "btrim",
+            "cardinality",
+            "cast_to_whole",
+            "ceil",
+            "ceiling",
+            "char_length",
+            "character_length",
+            "coalesce",
+            "concat",
+            "date",
+            "date_part",
+            "date_trunc",
+            "floor",
+            "glob_to_regular",
+            "greatest",
+            "greatest_of_all",
+            "ifnull",
+            "instr",
+            "lcase",
+            "least",
+            "least_of_all",
+            "left",
+            "len",
+            "length",
+            "like_escape",
+            "locate",
+            "lower",
+            "ltrim",
+            "mod",
+            "nullif",
+            "num_nonnulls",
+            "num_nulls",
+            "nvl",
+            "octet_length",
+            "position",
+            "regexp",
+            "regexp_like",
+            "replace",
+            "right",
+            "round",
+            "rtrim",
+            "sign",
+            "similar_to_escape",
+            "strpos",
+            "substr",
+            "substring",
+            "trim",
+            "ucase",
+            "upper");
+
     private Functions() {}
+
+    /** Tells whether a function of this name has a meaning here, at least for some arguments. */
+    static boolean knows(String function) {
+        return NAMES.contains(function) || Moments.isField(function);
+    }
 
     static @Nullable Object call(String function, List<@Nullable Object> arguments) {
         switch (function) {
