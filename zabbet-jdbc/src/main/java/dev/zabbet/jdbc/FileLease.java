@@ -1,29 +1,36 @@
 package dev.zabbet.jdbc;
 
 import java.io.IOException;
+import java.nio.ByteBuffer;
 import java.nio.channels.FileChannel;
 import java.nio.channels.FileLock;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.InvalidPathException;
+import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.sql.SQLException;
 import java.util.Map;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ThreadLocalRandom;
 
 /** Keeps other processes from a database file by a lock on a file beside it, which the system takes from a dead process. */
 final class FileLease {
+    /** What is locked is no byte that the file has. */
+    private static final long BEHIND_ALL = Long.MAX_VALUE - 1;
+
     private static final Map<String, FileChannel> HELD = new ConcurrentHashMap<>();
 
     private FileLease() {}
 
     static boolean take(String database) throws SQLException {
         try {
-            FileChannel channel = FileChannel.open(file(database), StandardOpenOption.CREATE, StandardOpenOption.WRITE);
-            FileLock lock = channel.tryLock();
-            if (lock == null) {
+            Path file = file(database);
+            FileChannel channel = FileChannel.open(file, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
+            FileLock lock = channel.tryLock(BEHIND_ALL, 1, false);
+            if (lock == null || !isStill(file, channel)) {
                 channel.close();
                 return false;
             }
@@ -31,6 +38,20 @@ final class FileLease {
             return true;
         } catch (IOException e) {
             throw new SQLException("The lease beside " + database + " cannot be taken: " + e.getMessage(), e);
+        }
+    }
+
+    /**
+     * Whoever held the lease before may have taken its file away after it was opened here: then the lock is worth nothing.
+     * The file is told by its size, since a process that opens and closes it once more gives up its lock (POSIX, fcntl).
+     */
+    private static boolean isStill(Path file, FileChannel channel) throws IOException {
+        int size = ThreadLocalRandom.current().nextInt(1, 1 << 16);
+        channel.truncate(0).write(ByteBuffer.allocate(size));
+        try {
+            return Files.size(file) == size;
+        } catch (NoSuchFileException e) {
+            return false;
         }
     }
 
@@ -52,9 +73,8 @@ final class FileLease {
     static void release(String database) {
         FileChannel channel = HELD.remove(database);
         if (channel != null) {
-            try {
-                channel.close();
-                Files.deleteIfExists(file(database));
+            try (channel) {
+                Files.deleteIfExists(file(database)); // while nobody else can have the lock
             } catch (IOException e) {
                 System.getLogger("dev.zabbet.jdbc")
                         .log(System.Logger.Level.DEBUG, "The lease beside " + database + " stays.", e);

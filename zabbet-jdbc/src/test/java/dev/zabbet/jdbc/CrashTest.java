@@ -13,9 +13,11 @@ import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.InputStreamReader;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.SQLException;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
@@ -122,6 +124,44 @@ class CrashTest {
         Engine.execute(file, "DROP TABLE ZABBET.JOURNAL");
         Jdbc.stage(file).close();
         assertEquals(List.of(), OwnTriggersTest.texts(file, OwnTriggersTest.DEFINITIONS.get(Engine.H2)));
+    }
+
+    /** Takes and gives back a lease many times; arguments are the database file and how often. */
+    static final class Neighbour {
+        public static void main(String[] arguments) throws Exception {
+            Path here = Path.of(arguments[0] + ".here");
+            for (int i = 0; i < Integer.parseInt(arguments[1]); i++) {
+                while (!FileLease.take(arguments[0])) {
+                    Thread.onSpinWait();
+                }
+                Files.createFile(here); // fails if somebody else is there
+                Thread.yield();
+                Files.delete(here);
+                FileLease.release(arguments[0]);
+            }
+        }
+    }
+
+    /** A lease's file is taken away by who gives it back, perhaps after another opened it. */
+    @Test
+    void aFileIsHeldByOneProcessAtATime(@TempDir Path folder) throws Exception {
+        List<Process> neighbours = new ArrayList<>();
+        for (int i = 0; i < 3; i++) {
+            neighbours.add(new ProcessBuilder(
+                            Path.of(System.getProperty("java.home"), "bin", "java")
+                                    .toString(),
+                            "-cp",
+                            System.getProperty("java.class.path"),
+                            Neighbour.class.getName(),
+                            folder.resolve("huts.db").toString(),
+                            "700")
+                    .inheritIO()
+                    .start());
+        }
+        for (Process neighbour : neighbours) {
+            assertEquals(0, neighbour.waitFor());
+        }
+        assertEquals(0, folder.toFile().list().length);
     }
 
     private static String url(DataSource database) throws SQLException {
