@@ -393,8 +393,7 @@ interface Dialect {
 
     /** Runs the statements that a query gives, and then leaves alone what is gone already. */
     static void runAll(Connection connection, String query) throws SQLException {
-        List<String> statements = new ArrayList<>();
-        SchemaDraft.each(connection, query, rows -> statements.add(rows.getString(1)));
+        List<String> statements = SchemaDraft.texts(connection, query);
         try (java.sql.Statement statement = connection.createStatement()) {
             for (String sql : statements) {
                 statement.execute(sql);

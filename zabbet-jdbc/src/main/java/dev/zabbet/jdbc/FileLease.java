@@ -3,7 +3,6 @@ package dev.zabbet.jdbc;
 import java.io.IOException;
 import java.nio.ByteBuffer;
 import java.nio.channels.FileChannel;
-import java.nio.channels.FileLock;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.InvalidPathException;
@@ -29,13 +28,17 @@ final class FileLease {
         try {
             Path file = file(database);
             FileChannel channel = FileChannel.open(file, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
-            FileLock lock = channel.tryLock(BEHIND_ALL, 1, false);
-            if (lock == null || !isStill(file, channel)) {
-                channel.close();
-                return false;
+            try {
+                if (channel.tryLock(BEHIND_ALL, 1, false) != null && isStill(file, channel)) {
+                    HELD.put(database, channel);
+                    return true;
+                }
+            } finally {
+                if (HELD.get(database) != channel) {
+                    channel.close();
+                }
             }
-            HELD.put(database, channel);
-            return true;
+            return false;
         } catch (IOException e) {
             throw new SQLException("The lease beside " + database + " cannot be taken: " + e.getMessage(), e);
         }

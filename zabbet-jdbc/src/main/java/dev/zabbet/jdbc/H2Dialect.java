@@ -211,7 +211,9 @@ final class H2Dialect implements Dialect {
         for (Table table : tables) {
             Column numbered = table.numberedColumn().orElse(null);
             if (numbered != null && !names.containsKey(table)) {
-                String own = numbered.sequence().orElse(sequences.ofColumn(connection, table));
+                String own = numbered.sequence().isPresent()
+                        ? numbered.sequence().get()
+                        : sequences.ofColumn(connection, table);
                 if (own != null) {
                     names.put(table, own);
                 }
@@ -250,18 +252,13 @@ final class H2Dialect implements Dialect {
             }
             throw e;
         }
-        boolean resting = H2Triggers.rest(this, connection);
+        boolean resting = true; // some of them, if not all can be made to
         try (Statement statement = connection.createStatement()) {
-            connection.setAutoCommit(false);
             try {
-                work.run();
-                connection.commit();
+                resting = H2Triggers.rest(this, connection);
+                Dialect.atomically(connection, work);
                 return true;
-            } catch (SQLException | RuntimeException e) {
-                connection.rollback();
-                throw e;
             } finally {
-                connection.setAutoCommit(true);
                 statement.execute("SET REFERENTIAL_INTEGRITY TRUE");
                 if (resting) {
                     H2Triggers.work(connection);

@@ -4,7 +4,6 @@ import dev.zabbet.schema.Table;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
@@ -30,13 +29,10 @@ final class H2Sequences implements Sequences {
 
     @Override
     public List<String> names(Connection connection) throws SQLException {
-        List<String> names = new ArrayList<>();
-        SchemaDraft.each(
+        return SchemaDraft.texts(
                 connection,
-                "SELECT SEQUENCE_SCHEMA, SEQUENCE_NAME FROM INFORMATION_SCHEMA.SEQUENCES WHERE UPPER(SEQUENCE_SCHEMA) NOT IN"
-                        + " ('INFORMATION_SCHEMA', 'PG_CATALOG', 'ZABBET') ORDER BY SEQUENCE_SCHEMA, SEQUENCE_NAME",
-                rows -> names.add(dialect.quote(rows.getString(1)) + "." + dialect.quote(rows.getString(2))));
-        return names;
+                "SELECT QUOTE_IDENT(SEQUENCE_SCHEMA) || '.' || QUOTE_IDENT(SEQUENCE_NAME) FROM INFORMATION_SCHEMA.SEQUENCES WHERE UPPER(SEQUENCE_SCHEMA) NOT IN"
+                        + " ('INFORMATION_SCHEMA', 'PG_CATALOG', 'ZABBET') ORDER BY SEQUENCE_SCHEMA, SEQUENCE_NAME");
     }
 
     /** Returns the name of the sequence that belongs to a table's identity column, if it has one. */

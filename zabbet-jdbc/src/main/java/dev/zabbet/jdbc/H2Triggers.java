@@ -29,12 +29,11 @@ final class H2Triggers {
         try (Statement statement = connection.createStatement()) {
             statement.execute("CREATE SCHEMA IF NOT EXISTS ZABBET");
             statement.execute(
-                    "CREATE TABLE IF NOT EXISTS ZABBET.RESTING (PLACE INT PRIMARY KEY, MAKES VARCHAR NOT NULL)");
-            try (PreparedStatement keep = connection.prepareStatement("INSERT INTO ZABBET.RESTING VALUES (?, ?)")) {
-                int place = 0;
+                    "CREATE TABLE IF NOT EXISTS ZABBET.RESTING (PLACE INT GENERATED ALWAYS AS IDENTITY PRIMARY KEY, MAKES VARCHAR NOT NULL)");
+            try (PreparedStatement keep =
+                    connection.prepareStatement("INSERT INTO ZABBET.RESTING (MAKES) VALUES (?)")) {
                 for (String makes : triggers.values()) {
-                    keep.setInt(1, place++);
-                    keep.setString(2, makes);
+                    keep.setString(1, makes);
                     keep.addBatch();
                 }
                 keep.executeBatch();
@@ -48,7 +47,6 @@ final class H2Triggers {
 
     /** Makes the triggers again that rest, after those of the journal: the eldest fires first. */
     static void work(Connection connection) throws SQLException {
-        Map<Integer, String> makes = new LinkedHashMap<>();
         try (Statement statement = connection.createStatement()) {
             if (!statement
                     .executeQuery("SELECT 1 FROM INFORMATION_SCHEMA.TABLES WHERE UPPER(TABLE_SCHEMA) = 'ZABBET'"
@@ -56,11 +54,7 @@ final class H2Triggers {
                     .next()) {
                 return;
             }
-            SchemaDraft.each(
-                    connection,
-                    "SELECT PLACE, MAKES FROM ZABBET.RESTING ORDER BY PLACE",
-                    rows -> makes.put(rows.getInt(1), rows.getString(2)));
-            for (String sql : makes.values()) {
+            for (String sql : SchemaDraft.texts(connection, "SELECT MAKES FROM ZABBET.RESTING ORDER BY PLACE")) {
                 statement.execute(sql.replaceFirst("TRIGGER ", "TRIGGER IF NOT EXISTS ")); // it may have got that far
             }
             statement.execute("DROP TABLE ZABBET.RESTING");

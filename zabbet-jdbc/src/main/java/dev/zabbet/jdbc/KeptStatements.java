@@ -28,6 +28,7 @@ final class KeptStatements {
         PreparedStatement statement = kept == null ? connection.prepareStatement(sql) : kept;
         try {
             work.run(statement);
+            statement.clearParameters(); // values may be long
         } catch (SQLException | RuntimeException e) {
             statement.close();
             throw e;

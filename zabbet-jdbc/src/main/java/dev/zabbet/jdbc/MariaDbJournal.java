@@ -95,7 +95,20 @@ final class MariaDbJournal extends ShadowJournal {
     @Override
     void create(Connection connection) throws SQLException {
         dropAll(connection);
-        MariaDbGuards.put(connection, dialect);
+        try {
+            MariaDbGuards.put(connection, dialect);
+            createAll(connection);
+        } catch (SQLException e) {
+            try {
+                remove(connection); // a user may have some of the rights, and not all
+            } catch (SQLException left) {
+                e.addSuppressed(left);
+            }
+            throw e;
+        }
+    }
+
+    private void createAll(Connection connection) throws SQLException {
         List<String> sql = new ArrayList<>();
         sql.add("CREATE SEQUENCE zabbet_numbers CACHE 1000");
         for (Table table : schema.tables()) {

@@ -4,11 +4,12 @@ import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 
@@ -20,6 +21,7 @@ import java.util.stream.IntStream;
 final class MariaDbSequences implements Sequences {
     private final MariaDbDialect dialect;
     private final Map<String, Long> known = new HashMap<>();
+    private final Set<String> unmovable = new HashSet<>();
 
     MariaDbSequences(MariaDbDialect dialect) {
         this.dialect = dialect;
@@ -29,13 +31,10 @@ final class MariaDbSequences implements Sequences {
 
     @Override
     public List<String> names(Connection connection) throws SQLException {
-        List<String> names = new ArrayList<>();
-        SchemaDraft.each(
+        return SchemaDraft.texts(
                 connection,
-                "SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
-                        + " AND TABLE_TYPE = 'SEQUENCE' AND TABLE_NAME NOT LIKE 'zabbet\\_%' ORDER BY TABLE_NAME",
-                rows -> names.add(dialect.quote(rows.getString(1))));
-        return names;
+                "SELECT CONCAT('`', REPLACE(TABLE_NAME, '`', '``'), '`') FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
+                        + " AND TABLE_TYPE = 'SEQUENCE' AND TABLE_NAME NOT LIKE 'zabbet\\_%' ORDER BY TABLE_NAME");
     }
 
     private Map<String, State> states(Connection connection, Collection<String> names) throws SQLException {
@@ -60,6 +59,9 @@ final class MariaDbSequences implements Sequences {
         for (Map.Entry<String, State> state : states(connection, names).entrySet()) {
             String name = state.getKey();
             long afterCache = state.getValue().afterCache();
+            if (unmovable.contains(name)) {
+                continue;
+            }
             if (state.getValue().cached() != 0 && !Long.valueOf(afterCache).equals(known.get(name))) {
                 long taken = take(connection, name);
                 try {
@@ -68,7 +70,8 @@ final class MariaDbSequences implements Sequences {
                     if (!dialect.isMissingRight(e)) {
                         throw e;
                     }
-                    continue; // it cannot be set back either
+                    unmovable.add(name); // nor can it be set back: no further number is wasted on it
+                    continue;
                 }
                 afterCache = taken;
             }

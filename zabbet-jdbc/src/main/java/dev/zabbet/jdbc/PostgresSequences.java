@@ -5,7 +5,6 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
@@ -22,17 +21,14 @@ final class PostgresSequences implements Sequences {
 
     @Override
     public List<String> names(Connection connection) throws SQLException {
-        List<String> names = new ArrayList<>();
-        SchemaDraft.each(
+        return SchemaDraft.texts(
                 connection,
                 "SELECT quote_ident(n.nspname) || '.' || quote_ident(c.relname) FROM pg_class c JOIN pg_namespace n"
                         + " ON n.oid = c.relnamespace WHERE c.relkind = 'S' AND c.relpersistence <> 't'"
                         + " AND n.nspname NOT LIKE 'pg\\_%' AND n.nspname NOT IN ('information_schema', 'zabbet')"
                         + " AND has_table_privilege(c.oid, 'SELECT') AND has_table_privilege(c.oid, 'UPDATE')"
                         + " AND NOT EXISTS (SELECT 1 FROM pg_depend d WHERE d.classid = 'pg_class'::regclass"
-                        + " AND d.objid = c.oid AND d.deptype IN ('i', 'e')) ORDER BY 1",
-                rows -> names.add(rows.getString(1)));
-        return names;
+                        + " AND d.objid = c.oid AND d.deptype IN ('i', 'e')) ORDER BY 1");
     }
 
     @Override

@@ -174,6 +174,13 @@ final class SchemaDraft {
         void read(ResultSet rows) throws SQLException;
     }
 
+    /** Returns the first column of a query. */
+    static List<String> texts(Connection connection, String sql) throws SQLException {
+        List<String> texts = new ArrayList<>();
+        each(connection, sql, rows -> texts.add(rows.getString(1)));
+        return texts;
+    }
+
     static void each(Connection connection, String sql, RowReader reader) throws SQLException {
         try (Statement statement = connection.createStatement();
                 ResultSet rows = statement.executeQuery(sql)) {

@@ -70,6 +70,9 @@ interface Sequences {
      * longer steps may mean all up to the next, or all down to the one before: both must be free.
      */
     static long beyond(long first, long count, long step) {
-        return Math.abs(step) == 1 ? first + count : first + step * ((count + 2 * step - 1) / step);
+        if (step < 0) {
+            return first + step; // downwards it meets none of them
+        }
+        return step == 1 ? first + count : first + step * ((count + 2 * step - 1) / step);
     }
 }

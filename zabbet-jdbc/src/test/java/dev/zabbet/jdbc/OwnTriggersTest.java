@@ -6,18 +6,21 @@ import static org.junit.jupiter.api.Assertions.assertThrows;
 
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.row.Row;
 import dev.zabbet.store.RewindPoint;
+import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import javax.sql.DataSource;
 import org.h2.tools.TriggerAdapter;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 
@@ -227,11 +230,57 @@ class OwnTriggersTest {
     }
 
     static List<String> texts(DataSource database, String query) throws SQLException {
-        List<String> texts = new ArrayList<>();
         try (Connection connection = database.getConnection()) {
-            SchemaDraft.each(connection, query, rows -> texts.add(rows.getString(1)));
+            return SchemaDraft.texts(connection, query);
         }
-        return texts;
+    }
+
+    /** Who may make own triggers only gets no journal, and finds all as it was. */
+    @Test
+    void ofAnotherUserStayAsTheyAre() throws Exception {
+        if (Engine.servers().noneMatch(engine -> engine == Engine.MARIADB)) {
+            return;
+        }
+        DataSource database = Engine.MARIADB.ofPlainOwner(DDL);
+        Engine.execute(database, ROWS);
+        Engine.execute(database, "CREATE TRIGGER a AFTER DELETE ON hut FOR EACH ROW INSERT INTO trace VALUES ('own')");
+        String url = database.toString().replace("zabbet_plain", "root");
+        Engine.execute(
+                Jdbc.dataSource(url, "root", ""),
+                "CREATE TRIGGER d AFTER INSERT ON trace FOR EACH ROW UPDATE tally SET entries = entries + 1");
+        String definitions = DEFINITIONS.get(Engine.MARIADB);
+        List<String> before = texts(database, definitions);
+        try (Stage stage = Jdbc.stage(database)) {
+            String rows = FollowingRowsTest.contents(stage);
+            RewindPoint point = stage.mark();
+            assertEquals(before, texts(database, definitions));
+            stage.act(() -> Engine.execute(
+                            database,
+                            "INSERT INTO diary (hut_id, what) VALUES (1, 'seen')",
+                            "DELETE FROM hut WHERE id = 2"))
+                    .expect()
+                    .added("trace", Row.row("what", "own"));
+            stage.rewind(point);
+            assertEquals(rows, FollowingRowsTest.contents(stage));
+        }
+        assertEquals(before, texts(database, definitions));
+        assertEquals(List.of(), texts(database, "SHOW TABLES LIKE 'zabbet\\_of\\_%'"));
+    }
+
+    /** A process that dies while triggers rest leaves behind what makes them again. */
+    @Test
+    void ofAnH2FileComeBackAfterACrash(@TempDir Path folder) throws Exception {
+        DataSource file = Jdbc.dataSource("jdbc:h2:" + folder.resolve("huts"), "sa", "");
+        Jdbc.dedicate(file);
+        Jdbc.runSql(file, DDL.replace("${id}", Engine.H2.id));
+        Engine.execute(file, TRIGGERS.get(Engine.H2).toArray(String[]::new));
+        List<String> before = texts(file, DEFINITIONS.get(Engine.H2));
+        try (Connection connection = file.getConnection()) {
+            H2Triggers.rest(new H2Dialect(), connection);
+        }
+        assertEquals(List.of(), texts(file, DEFINITIONS.get(Engine.H2)));
+        Jdbc.stage(file).close();
+        assertEquals(before, texts(file, DEFINITIONS.get(Engine.H2)));
     }
 
     private static void check(DataSource database) throws Exception {
