@@ -54,6 +54,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import java.util.stream.Stream;
 import javax.sql.DataSource;
 import org.jspecify.annotations.Nullable;
@@ -276,7 +277,7 @@ public final class Stage implements AutoCloseable {
      */
     public <T> List<T> add(int count, Factory<T> factory) {
         Words.notNull(factory, "factory", "Stage.add");
-        return Made.stored(plan(count, factory), factory, store);
+        return upToDate(() -> Made.stored(plan(count, factory), factory, store));
     }
 
     /**
@@ -287,7 +288,10 @@ public final class Stage implements AutoCloseable {
      */
     public void addMany(int count, Factory<?> factory) {
         Words.notNull(factory, "factory", "Stage.addMany");
-        Made.storedOnly(plan(count, factory), store);
+        upToDate(() -> {
+            Made.storedOnly(plan(count, factory), store);
+            return true;
+        });
     }
 
     /**
@@ -303,9 +307,12 @@ public final class Stage implements AutoCloseable {
     /** Stores rows of several tables together, as {@link #add(Bulk)}, and tells how far it has come. */
     public Map<String, Integer> add(Bulk bulk, Progress progress) {
         Words.notNull(bulk, "bulk", "Stage.add");
-        Load load = BulkPlan.of(schema(), variation, clock, bulk, store).load();
-        store.store(load.told(Words.notNull(progress, "progress", "Stage.add")));
-        return load.counts();
+        Words.notNull(progress, "progress", "Stage.add");
+        return upToDate(() -> {
+            Load load = BulkPlan.of(schema(), variation, clock, bulk, store).load();
+            store.store(load.told(progress));
+            return load.counts();
+        });
     }
 
     /**
@@ -343,7 +350,8 @@ public final class Stage implements AutoCloseable {
     /** Stores a seed, as {@link #load(Seed)}, and tells how far it has come. */
     public Loaded load(Seed seed, Progress progress) {
         Words.notNull(progress, "progress", "Stage.load");
-        return Seeding.store(Words.notNull(seed, "seed", "Stage.load"), store, clock, variation, progress);
+        Words.notNull(seed, "seed", "Stage.load");
+        return upToDate(() -> Seeding.store(seed, store, clock, variation, progress));
     }
 
     /**
@@ -383,7 +391,7 @@ public final class Stage implements AutoCloseable {
      */
     public <T> List<T> build(int count, Factory<T> factory) {
         Words.notNull(factory, "factory", "Stage.build");
-        return Made.unsaved(plan(count, factory), factory, store);
+        return upToDate(() -> Made.unsaved(plan(count, factory), factory, store));
     }
 
     /**
@@ -431,7 +439,7 @@ public final class Stage implements AutoCloseable {
      * @throws ZabbetException if the table has no key of one column
      */
     public Object unusedKey(String table) {
-        Table found = schema().require(table);
+        Table found = upToDate(() -> schema().require(table));
         if (found.keyColumns().size() != 1) {
             throw new ZabbetException("The key of " + found.name() + " is (" + String.join(", ", found.keyColumns())
                     + "); unusedKey gives keys of one column.");
@@ -458,6 +466,18 @@ public final class Stage implements AutoCloseable {
         } catch (Inexact e) {
             throw new ZabbetException(
                     "The key of " + table + " is no " + keyType.getSimpleName() + ": " + e.clause() + ".");
+        }
+    }
+
+    /** Tries again what failed, if it was because the tables have been changed since they were read. */
+    private <V> V upToDate(Supplier<V> work) {
+        try {
+            return work.get();
+        } catch (ZabbetException e) {
+            if (!store.readAgain()) {
+                throw e;
+            }
+            return work.get();
         }
     }
 
@@ -561,7 +581,7 @@ public final class Stage implements AutoCloseable {
 
     /** Returns the rows of a table, in key order where it has a key. */
     public List<Row> rows(String table) {
-        Table found = schema().require(table);
+        Table found = store.schemaNow().require(table);
         return store.rows(found, Condition.ALL);
     }
 

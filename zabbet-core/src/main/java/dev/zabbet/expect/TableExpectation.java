@@ -66,7 +66,7 @@ public final class TableExpectation {
     /** Begins an expectation on all rows of a table; {@code Stage.expect} is the usual way. */
     public static TableExpectation on(Store store, String table, long variation) {
         return new TableExpectation(
-                store, store.schema().require(table), variation, Condition.ALL, "", Set.of(), List.of(), 0, false);
+                store, store.schemaNow().require(table), variation, Condition.ALL, "", Set.of(), List.of(), 0, false);
     }
 
     /**

@@ -20,6 +20,20 @@ public interface Store extends AutoCloseable {
     /** Returns the tables; called often, so the answer should be at hand. */
     Schema schema();
 
+    /** Returns the tables as they are now: looks, cheaply, whether somebody has changed them since they were read. */
+    default Schema schemaNow() {
+        return schema();
+    }
+
+    /**
+     * Reads the tables again, if somebody has changed them since they were read. Asked when something has failed.
+     *
+     * @return whether they had been changed
+     */
+    default boolean readAgain() {
+        return false;
+    }
+
     /** Returns what and where this store is, for messages, without a password: {@code "H2 database huts in memory"}. */
     String description();
 

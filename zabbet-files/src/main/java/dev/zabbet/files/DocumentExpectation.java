@@ -92,7 +92,7 @@ final class DocumentExpectation {
 
     Table table(String name, Place place) {
         try {
-            return stage.schema().require(name);
+            return stage.store().schemaNow().require(name);
         } catch (UnknownNameException e) {
             throw at(place, e);
         }

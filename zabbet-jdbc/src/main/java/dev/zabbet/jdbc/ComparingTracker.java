@@ -20,6 +20,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Knows changes by comparing all contents before and after, where triggers cannot be installed. It costs as much as
@@ -31,17 +32,21 @@ final class ComparingTracker implements Tracker {
 
     private final Dialect dialect;
     private final Schema schema;
+    private final @Nullable TablesAsRead tables;
 
     /** All rows, found by key; rows without a key by their contents and how many alike came before. */
     private record Contents(Map<Table, Map<Object, Row>> rows) implements Position {}
 
-    ComparingTracker(Dialect dialect, Schema schema) {
+    /** @param tables notice changes of the tables themselves; null if nobody changes them */
+    ComparingTracker(Dialect dialect, Schema schema, @Nullable TablesAsRead tables) {
         this.dialect = dialect;
         this.schema = schema;
+        this.tables = tables;
     }
 
     @Override
     public Position here(Connection connection) throws SQLException {
+        requireSameTables(connection);
         Map<Table, Map<Object, Row>> all = new LinkedHashMap<>();
         for (Table table : schema.tables()) {
             Map<Object, Row> rows = new LinkedHashMap<>();
@@ -55,6 +60,13 @@ final class ComparingTracker implements Tracker {
             all.put(table, rows);
         }
         return new Contents(all);
+    }
+
+    @Override
+    public void requireSameTables(Connection connection) throws SQLException {
+        if (tables != null) {
+            tables.require(connection);
+        }
     }
 
     @Override

@@ -16,6 +16,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 
 /** Where the numbers of new rows come from: counters of columns, sequences, and counting where there are neither. */
@@ -23,6 +24,7 @@ final class Counters {
     private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
 
     private final Dialect dialect;
+    private final Supplier<Schema> schema;
     private final Map<Table, Long> ordinals = new HashMap<>();
     private final Set<Table> stuck = new HashSet<>();
     private @Nullable List<String> sequences;
@@ -30,8 +32,10 @@ final class Counters {
     /** Where they stood at a rewind point. */
     record State(Map<Table, Long> ofColumns, Map<String, Long> ofSequences, Map<Table, Long> ordinals) {}
 
-    Counters(Dialect dialect) {
+    /** @param schema gives the tables as they were last read */
+    Counters(Dialect dialect, Supplier<Schema> schema) {
         this.dialect = dialect;
+        this.schema = schema;
     }
 
     /** Reserves consecutive numbers for rows of a table and returns the first. */
@@ -77,7 +81,7 @@ final class Counters {
     private List<String> sequences(Connection connection) throws SQLException {
         List<String> known = sequences;
         if (known == null) {
-            known = dialect.sequences().names(connection);
+            known = dialect.sequences().names(connection, schema.get());
             sequences = known;
         }
         return known;

@@ -256,7 +256,7 @@ public final class Databases {
         try (Session session = new Session(new DriverDataSource(siblings.url(number), user, password))) {
             Dialect dialect = session.call("The database cannot be opened", Dialect::of);
             Place place = session.call("The database cannot be opened", dialect::place);
-            Lease.take(session, dialect, place, 0).close();
+            Lease.take(session, dialect, List.of(place), 0).close();
             return true;
         } catch (Lease.Taken e) {
             return false;

@@ -9,6 +9,7 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.util.Arrays;
+import java.util.List;
 import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
@@ -41,18 +42,27 @@ final class Dedication {
             throw new ZabbetException(
                     "Nothing can be stored in the " + place.describe() + ": " + readOnly + ". Nothing was written.");
         }
+        for (Place one : dialect.places(connection, place, schema)) {
+            requireMark(connection, dialect, one, schema, place);
+        }
+    }
+
+    private static void requireMark(Connection connection, Dialect dialect, Place place, Schema schema, Place home)
+            throws SQLException {
         Mark mark = isListed(place) ? Mark.OF_THIS : mark(connection, dialect, place);
         if (mark == Mark.OF_THIS) {
             return;
         }
-        String found = schema.tables().isEmpty()
+        List<Table> tables = tablesIn(place, dialect, schema);
+        String found = tables.isEmpty()
                 ? "no table yet"
-                : Words.count(schema.tables().size(), "table") + " and " + rows(connection, dialect, schema);
+                : Words.count(tables.size(), "table") + " and " + rows(connection, dialect, tables);
+        String reached = place.equals(home) ? "" : "; a reference leads there from a table of " + home.database();
         String why = mark == Mark.NONE
                 ? "It is not dedicated to tests"
                 : "It carries the mark of another database, so it is a copy, and not dedicated to tests itself";
         throw new ZabbetException(
-                "Nothing was written to the " + place.describe() + ", which holds " + found + ". " + why
+                "Nothing was written to the " + place.describe() + ", which holds " + found + ". " + why + reached
                         + ".\nIf it is meant for tests, and all that it holds may be lost, dedicate it once:\n"
                         + command(place) + "\n"
                         + "or, in code and only while it is empty: Jdbc.dedicate(dataSource).");
@@ -101,15 +111,20 @@ final class Dedication {
                     + " is named like one that is in use, so that it was not dedicated to tests. If all that it holds may"
                     + " be lost, say so by its name:\n" + command(place) + " --may-lose " + place.lastPart());
         }
-        for (Table table : schema.tables()) {
+        List<Table> tables = tablesIn(place, dialect, schema);
+        for (Table table : tables) {
             if (mayLose == null && !new TableSql(dialect, table).isEmpty(connection)) {
                 throw new ZabbetException("The " + place.describe() + " holds "
-                        + Words.count(schema.tables().size(), "table") + " and " + rows(connection, dialect, schema)
+                        + Words.count(tables.size(), "table") + " and " + rows(connection, dialect, tables)
                         + ", so that it was not dedicated to tests. If all of it may be lost, say so by its name:\n"
                         + command(place) + " --may-lose " + place.lastPart());
             }
         }
         return new Dedicated(place.describe());
+    }
+
+    private static List<Table> tablesIn(Place place, Dialect dialect, Schema schema) {
+        return schema.tables().stream().filter(t -> dialect.isIn(t, place)).toList();
     }
 
     private static String command(Place place) {
@@ -121,7 +136,7 @@ final class Dedication {
         boolean[] found = {false};
         boolean[] own = {false};
         boolean autoCommit = connection.getAutoCommit();
-        try (PreparedStatement read = connection.prepareStatement("SELECT identity FROM " + dialect.markTable());
+        try (PreparedStatement read = connection.prepareStatement("SELECT identity FROM " + dialect.markTable(place));
                 ResultSet rows = read.executeQuery()) {
             while (rows.next()) {
                 found[0] = true;
@@ -142,9 +157,9 @@ final class Dedication {
     }
 
     /** Counts rows, but not for ever: a table that holds many is not counted to its end. */
-    private static String rows(Connection connection, Dialect dialect, Schema schema) throws SQLException {
+    private static String rows(Connection connection, Dialect dialect, List<Table> tables) throws SQLException {
         long rows = 0;
-        for (Table table : schema.tables()) {
+        for (Table table : tables) {
             rows += new TableSql(dialect, table).countUpTo(connection, 100_000);
             if (rows >= 100_000) {
                 return "more than 100000 rows";

@@ -297,7 +297,7 @@ interface Dialect {
     }
 
     /** Stores rows in the fastest way that the connection allows, inside the open transaction. */
-    default boolean storeFast(Connection connection, RowSource rows) throws SQLException {
+    default boolean storeFast(Connection connection, Schema schema, RowSource rows) throws SQLException {
         return false;
     }
 
@@ -327,6 +327,25 @@ interface Dialect {
     /** Returns the table that holds our mark, as it stands in SQL. */
     default String markTable() {
         return "zabbet_dedicated";
+    }
+
+    /** Returns the table that holds the mark of one of the places of {@link #places}, as it stands in SQL. */
+    default String markTable(Place place) {
+        return markTable();
+    }
+
+    /**
+     * Returns the databases that tables are in, each of which needs a mark and the lease.
+     *
+     * @param home the one that the connection leads to, which comes first
+     */
+    default List<Place> places(Connection connection, Place home, Schema schema) throws SQLException {
+        return List.of(home);
+    }
+
+    /** Tells whether a table is in one of the places of {@link #places}. */
+    default boolean isIn(Table table, Place place) {
+        return true;
     }
 
     /** Returns the statements that make the mark's table; they do nothing where it is there. */

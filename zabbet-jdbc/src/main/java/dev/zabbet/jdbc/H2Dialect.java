@@ -289,7 +289,7 @@ final class H2Dialect implements Dialect {
 
     /** One statement for many rows spares H2 the cost of a statement for each. */
     @Override
-    public boolean storeFast(Connection connection, RowSource rows) throws SQLException {
+    public boolean storeFast(Connection connection, Schema schema, RowSource rows) throws SQLException {
         List<Column> columns = rows.columns();
         if (columns.isEmpty()) {
             return false;

@@ -1,5 +1,6 @@
 package dev.zabbet.jdbc;
 
+import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import java.sql.Connection;
 import java.sql.SQLException;
@@ -28,7 +29,7 @@ final class H2Sequences implements Sequences {
     }
 
     @Override
-    public List<String> names(Connection connection) throws SQLException {
+    public List<String> names(Connection connection, Schema schema) throws SQLException {
         return SchemaDraft.texts(
                 connection,
                 "SELECT QUOTE_IDENT(SEQUENCE_SCHEMA) || '.' || QUOTE_IDENT(SEQUENCE_NAME) FROM INFORMATION_SCHEMA.SEQUENCES WHERE UPPER(SEQUENCE_SCHEMA) NOT IN"

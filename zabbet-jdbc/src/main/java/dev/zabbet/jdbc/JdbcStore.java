@@ -41,6 +41,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     private final Counters counters;
     private Schema schema;
     private @Nullable Tracker tracker;
+    private @Nullable TablesAsRead asRead;
     private int generation;
 
     private @Nullable Contents base;
@@ -98,7 +99,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         this.dataSource = dataSource;
         this.session = session;
         this.dialect = dialect;
-        this.counters = new Counters(dialect);
+        this.counters = new Counters(dialect, () -> this.schema);
         this.place = place;
         this.lease = lease;
         this.schema = schema;
@@ -125,11 +126,13 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             Place place = session.call("The database cannot be opened", dialect::place);
             Schema schema = session.call("The schema cannot be read", dialect::readSchema);
             session.run("The database's mark cannot be read", c -> Dedication.require(c, dialect, place, schema));
-            Lease lease = Lease.take(session, dialect, place, leaseSeconds);
+            List<Place> places = session.call("The databases cannot be told", c -> dialect.places(c, place, schema));
+            Lease lease = Lease.take(session, dialect, places, leaseSeconds);
             held = lease;
             session.run("The connection cannot be set up", dialect::prepare);
             JdbcStore store = new JdbcStore(dataSource, session, dialect, place, lease, schema, atEnd, script);
             store.settleLeftovers();
+            session.run("The schema cannot be read", store::noteTables);
             if (atEnd == AtEnd.REWIND) {
                 store.start = store.mark();
             }
@@ -155,19 +158,21 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                                 + ". Open it by Jdbc.stage(dataSource), whose rewind costs as much as there are changes.");
             }
             Place place = dialect.place(connection);
-            Dedication.require(connection, dialect, place, dialect.readSchema(connection));
+            Schema before = dialect.readSchema(connection);
+            Dedication.require(connection, dialect, place, before);
+            List<Place> places = dialect.places(connection, place, before);
             if (dialect.journal(new Schema(List.of())).isInstalled(connection)) {
                 open(dataSource, AtEnd.KEEP, null).close(); // what a dead process left is undone first
             }
             dialect.prepare(connection);
             OneTransaction transaction = OneTransaction.begin(connection, dialect);
             Session session = new Session(transaction);
-            Lease lease = Lease.take(session, dialect, place);
+            Lease lease = Lease.take(session, dialect, places);
             try {
                 Schema schema = session.call("The schema cannot be read", dialect::readSchema);
                 JdbcStore store = new JdbcStore(transaction, session, dialect, place, lease, schema, AtEnd.KEEP, null);
                 store.transaction = transaction;
-                store.tracker = new TransactionTracker(transaction, new ComparingTracker(dialect, schema));
+                store.tracker = new TransactionTracker(transaction, new ComparingTracker(dialect, schema, null));
                 return store;
             } catch (RuntimeException e) {
                 lease.close();
@@ -231,7 +236,8 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         if (!names.isEmpty()) {
             session.run("The labels cannot be kept", labels::prepare);
         }
-        session.run("The rows cannot be stored", connection -> new Storing(dialect, connection).store(load, labels));
+        session.run("The rows cannot be stored", connection -> new Storing(dialect, connection, schema)
+                .store(load, labels));
         labelled.addAll(names);
     }
 
@@ -325,7 +331,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                 try {
                     return tracked("What changed cannot be read", t -> session.call("", c -> t.changes(c, from)));
                 } catch (SchemaChanged e) {
-                    readAgain();
+                    readTables(true);
                     requireSameTables(begun);
                     return List.of();
                 }
@@ -340,7 +346,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         try {
             return tracked("Changes cannot be noticed", t -> session.call("", t::here));
         } catch (SchemaChanged e) {
-            readAgain();
+            readTables(true);
             return tracked("Changes cannot be noticed", t -> session.call("", t::here));
         }
     }
@@ -355,6 +361,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         if (way != null) {
             return attempt(trouble, way, work);
         }
+        schemaNow(); // an application may have brought its tables up to date since the stage was opened
         Tracker journal = new JournalTracker(dialect, schema, dialect.journal(schema));
         try {
             V value = work.apply(journal);
@@ -369,7 +376,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                     "Triggers cannot be installed in {0} ({1}); changes are found by comparing all rows, which takes longer.",
                     place.describe(),
                     cause.getMessage());
-            Tracker comparing = new ComparingTracker(dialect, schema);
+            Tracker comparing = new ComparingTracker(dialect, schema, asRead);
             tracker = comparing;
             return work.apply(comparing);
         }
@@ -388,23 +395,70 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         }
     }
 
-    /** The application's tables were changed: they are read again, and watched anew. */
-    private void readAgain() {
-        session.run("The schema cannot be read", connection -> {
-            schema = dialect.readSchema(connection);
+    @Override
+    public boolean readAgain() {
+        return transaction == null
+                && session.isAlive()
+                && readTables(false); // in one transaction they stay as they are
+    }
+
+    @Override
+    public Schema schemaNow() {
+        if (transaction == null) {
+            try {
+                session.run("The schema cannot be read", this::requireSameTables);
+            } catch (SchemaChanged e) {
+                readTables(true);
+            }
+        }
+        return schema;
+    }
+
+    private void requireSameTables(Connection connection) throws SQLException {
+        Tracker way = tracker;
+        TablesAsRead tables = asRead;
+        if (way != null) {
+            way.requireSameTables(connection);
+        } else if (tables != null) {
+            tables.require(connection);
+        }
+    }
+
+    private void noteTables(Connection connection) throws SQLException {
+        asRead = new TablesAsRead(dialect.journal(schema), connection);
+    }
+
+    /** Reads the application's tables again; if they were changed, or something about them was, they are watched anew. */
+    private boolean readTables(boolean changed) {
+        boolean read = session.call("The schema cannot be read", connection -> {
+            Schema found = dialect.readSchema(connection);
+            if (!changed && schema.differencesFrom(found).isEmpty()) {
+                return false;
+            }
+            if (!lease.covers(dialect.places(connection, place, found))) {
+                Dedication.require(connection, dialect, place, found);
+                throw new ZabbetException("A reference leads to another database since this stage was opened on the "
+                        + place.describe() + ". Close it, and open a new one.");
+            }
+            schema = found;
             counters.lookAgain();
             tracker = null;
             generation++;
             asScripted = false;
+            noteTables(connection);
+            return true;
         });
-        LOG.log(Level.INFO, "The tables of {0} were changed and read again.", place.describe());
+        if (read) {
+            LOG.log(Level.INFO, "The tables of {0} were changed and read again.", place.describe());
+        }
+        return read;
     }
 
     private void requireSameTables(int begun) {
         if (begun != generation) {
             throw new ZabbetException("The tables of " + place.describe()
                     + " were changed (CREATE, ALTER or DROP) since this point, so that its rows cannot be told from those"
-                    + " of now. Change tables before the first act, or open a new stage.");
+                    + " of now. Change tables outside an act: afterwards the stage knows them as they are then.");
         }
     }
 
@@ -447,7 +501,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                 return true;
             });
         } catch (SchemaChanged e) {
-            readAgain();
+            readTables(true);
             makeAgain(to);
             return;
         }
@@ -495,6 +549,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             dialect.dropAll(connection);
             statements.run(connection);
             schema = dialect.readSchema(connection);
+            noteTables(connection);
         });
         tracker = null;
         generation++;

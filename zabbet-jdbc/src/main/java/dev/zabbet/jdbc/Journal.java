@@ -29,6 +29,9 @@ interface Journal {
             @Nullable Row before,
             @Nullable Row after) {}
 
+    /** Returns what is another text once tables are created, altered or dropped. */
+    String fingerprint(Connection connection) throws SQLException;
+
     /** Makes sure that all tables are watched; cheap if they are. The connection commits what it has open. */
     void install(Connection connection) throws SQLException;
 

@@ -30,14 +30,15 @@ final class JournalTracker implements Tracker {
     }
 
     @Override
+    public void requireSameTables(Connection connection) throws SQLException {
+        journal.install(connection);
+    }
+
+    @Override
     public List<Change> changes(Connection connection, Position since) throws SQLException {
-        try {
-            journal.await(connection);
-            return new NetEffect(schema, journal.events(connection, ((At) since).number())).changes();
-        } catch (SQLException e) {
-            journal.install(connection); // says so if the tables were changed in between, which may well be the reason
-            throw e;
-        }
+        requireSameTables(connection);
+        journal.await(connection);
+        return new NetEffect(schema, journal.events(connection, ((At) since).number())).changes();
     }
 
     @Override

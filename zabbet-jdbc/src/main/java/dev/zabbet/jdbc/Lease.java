@@ -1,6 +1,9 @@
 package dev.zabbet.jdbc;
 
 import dev.zabbet.error.ZabbetException;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 
@@ -11,7 +14,7 @@ import java.util.concurrent.ConcurrentHashMap;
 final class Lease implements AutoCloseable {
     private static final Set<String> TAKEN = ConcurrentHashMap.newKeySet();
 
-    private final Place place;
+    private final List<Place> places;
 
     /** Another stage holds the database. */
     static final class Taken extends ZabbetException {
@@ -22,8 +25,8 @@ final class Lease implements AutoCloseable {
         }
     }
 
-    private Lease(Place place) {
-        this.place = place;
+    private Lease(List<Place> places) {
+        this.places = places;
     }
 
     /**
@@ -31,18 +34,35 @@ final class Lease implements AutoCloseable {
      *
      * @throws Taken if the other stage does not end in time; the message names its holder
      */
-    static Lease take(Session session, Dialect dialect, Place place) {
-        return take(session, dialect, place, Long.getLong("zabbet.leaseSeconds", 20));
+    static Lease take(Session session, Dialect dialect, List<Place> places) {
+        return take(session, dialect, places, Long.getLong("zabbet.leaseSeconds", 20));
     }
 
-    static Lease take(Session session, Dialect dialect, Place place, long seconds) {
+    static Lease take(Session session, Dialect dialect, List<Place> places, long seconds) {
+        Lease lease = new Lease(new ArrayList<>());
+        try {
+            // in one order for all, so that no two wait for each other
+            for (Place place : places.stream()
+                    .sorted(Comparator.comparing(Place::identity))
+                    .toList()) {
+                takeOne(session, dialect, place, seconds);
+                lease.places.add(place);
+            }
+            return lease;
+        } catch (RuntimeException e) {
+            lease.close(); // locks of the database end with the session
+            throw e;
+        }
+    }
+
+    private static void takeOne(Session session, Dialect dialect, Place place, long seconds) {
         long deadline = System.nanoTime() + seconds * 1_000_000_000L;
         while (true) {
             boolean here = TAKEN.add(place.identity());
             if (here) {
                 try {
                     if (session.call("The lease cannot be taken", c -> dialect.lock(c, place))) {
-                        return new Lease(place);
+                        return;
                     }
                 } catch (RuntimeException e) {
                     TAKEN.remove(place.identity());
@@ -71,10 +91,17 @@ final class Lease implements AutoCloseable {
         }
     }
 
+    /** Tells whether all of these places are held by it. */
+    boolean covers(List<Place> all) {
+        return places.containsAll(all);
+    }
+
     /** Gives the lease back; the lock of the database ends with the stage's connection. */
     @Override
     public void close() {
-        FileLease.release(place.database());
-        TAKEN.remove(place.identity());
+        for (Place place : places) {
+            FileLease.release(place.database());
+            TAKEN.remove(place.identity());
+        }
     }
 }

@@ -18,6 +18,7 @@ import java.time.LocalDateTime;
 import java.time.LocalTime;
 import java.time.OffsetDateTime;
 import java.time.ZoneOffset;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
@@ -26,6 +27,7 @@ import java.util.Optional;
 import java.util.UUID;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** MariaDB. */
@@ -228,15 +230,21 @@ final class MariaDbDialect implements Dialect {
         String one = tables.size() == 1
                 ? " AND TABLE_NAME = '" + tables.get(0).sqlName().replace("'", "''") + "'"
                 : "";
-        SchemaDraft.each(
-                connection,
-                "SELECT TABLE_NAME, AUTO_INCREMENT FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
-                        + " AND AUTO_INCREMENT IS NOT NULL" + one,
-                rows -> next.put(rows.getString(1), rows.getLong(2)));
+        for (String database : tables.stream().map(Table::sqlSchema).collect(Collectors.toSet())) {
+            SchemaDraft.each(
+                    connection,
+                    MariaDbDatabases.in(
+                            database,
+                            "SELECT TABLE_NAME, AUTO_INCREMENT FROM information_schema.TABLES WHERE TABLE_SCHEMA ="
+                                    + " DATABASE() AND AUTO_INCREMENT IS NOT NULL" + one),
+                    rows -> next.put(database + "\n" + rows.getString(1), rows.getLong(2)));
+        }
         Map<Table, Long> counters = new HashMap<>();
         for (Table table : tables) {
             String sequence = table.numberedColumn().flatMap(Column::sequence).orElse(null);
-            Long number = sequence != null ? (Long) sequences.unused(connection, sequence) : next.get(table.sqlName());
+            Long number = sequence != null
+                    ? (Long) sequences.unused(connection, sequence)
+                    : next.get(table.sqlSchema() + "\n" + table.sqlName());
             if (number != null && table.numberedColumn().isPresent()) {
                 counters.put(table, number);
             }
@@ -307,8 +315,8 @@ final class MariaDbDialect implements Dialect {
     }
 
     @Override
-    public boolean storeFast(Connection connection, RowSource rows) throws SQLException {
-        return MariaDbLoadData.store(this, connection, rows);
+    public boolean storeFast(Connection connection, Schema schema, RowSource rows) throws SQLException {
+        return MariaDbLoadData.store(this, connection, schema, rows);
     }
 
     /** The driver sends a batch as one, and counts the rows of a refused one wrongly. */
@@ -351,6 +359,26 @@ final class MariaDbDialect implements Dialect {
                 || refusal.getErrorCode() == 1044
                 || refusal.getErrorCode() == 1227
                 || refusal.getErrorCode() == 1419;
+    }
+
+    /** Places of other databases are those that tables are in to which a reference leads. */
+    @Override
+    public List<Place> places(Connection connection, Place home, Schema schema) throws SQLException {
+        List<Place> places = new ArrayList<>();
+        for (String name : MariaDbDatabases.of(connection, schema).names()) {
+            places.add(places.isEmpty() ? home : home.beside(name));
+        }
+        return places;
+    }
+
+    @Override
+    public boolean isIn(Table table, Place place) {
+        return table.sqlSchema().equals(place.database());
+    }
+
+    @Override
+    public String markTable(Place place) {
+        return quote(place.database()) + "." + markTable();
     }
 
     @Override

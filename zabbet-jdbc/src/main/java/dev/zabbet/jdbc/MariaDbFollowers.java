@@ -20,9 +20,9 @@ import java.util.stream.Collectors;
  */
 final class MariaDbFollowers {
     private final Schema schema;
-    private final ShadowJournal journal;
+    private final MariaDbJournal journal;
 
-    MariaDbFollowers(Schema schema, ShadowJournal journal) {
+    MariaDbFollowers(Schema schema, MariaDbJournal journal) {
         this.schema = schema;
         this.journal = journal;
     }
@@ -181,7 +181,7 @@ final class MariaDbFollowers {
                     .append(journal.columns(child, ""))
                     .append(") ")
                     .append(rows.with())
-                    .append(" SELECT NEXT VALUE FOR zabbet_numbers, '")
+                    .append(" SELECT " + journal.next() + ", '")
                     .append(side)
                     .append("', ")
                     .append(columns)

@@ -18,33 +18,36 @@ final class MariaDbGuards {
 
     private MariaDbGuards() {}
 
-    private record Trigger(String name, String when, String table, String body, String mode, String definer) {
+    private record Trigger(
+            String database, String name, String when, String table, String body, String mode, String definer) {
         boolean isGuarded() {
             return body.startsWith(BEFORE) && body.endsWith(AFTER);
         }
 
         boolean isBeside(Trigger other) {
-            return table.equals(other.table) && when.equals(other.when);
+            return database.equals(other.database) && table.equals(other.table) && when.equals(other.when);
         }
     }
 
     /** Guards all triggers that are not; the journal's own are not there yet. */
-    static void put(Connection connection, Dialect dialect) throws SQLException {
-        replace(connection, dialect, false);
+    static void put(Connection connection, MariaDbDatabases databases, Dialect dialect) throws SQLException {
+        replace(connection, databases, dialect, false);
     }
 
     /** Makes all triggers again as the application made them; the journal's own are gone. */
-    static void take(Connection connection, Dialect dialect) throws SQLException {
-        replace(connection, dialect, true);
+    static void take(Connection connection, MariaDbDatabases databases, Dialect dialect) throws SQLException {
+        replace(connection, databases, dialect, true);
     }
 
     /** Counts the triggers that are not guarded. */
-    static int missing(Connection connection) throws SQLException {
-        return (int) all(connection).stream().filter(t -> !t.isGuarded()).count();
+    static int missing(Connection connection, MariaDbDatabases databases) throws SQLException {
+        return (int)
+                all(connection, databases).stream().filter(t -> !t.isGuarded()).count();
     }
 
-    private static void replace(Connection connection, Dialect dialect, boolean guarded) throws SQLException {
-        List<Trigger> all = all(connection);
+    private static void replace(Connection connection, MariaDbDatabases databases, Dialect dialect, boolean guarded)
+            throws SQLException {
+        List<Trigger> all = all(connection, databases);
         if (all.stream().noneMatch(trigger -> trigger.isGuarded() == guarded)) {
             return;
         }
@@ -82,16 +85,18 @@ final class MariaDbGuards {
         int host = trigger.definer().lastIndexOf('@');
         return "CREATE OR REPLACE DEFINER = "
                 + dialect.quote(trigger.definer().substring(0, host)) + "@"
-                + dialect.quote(trigger.definer().substring(host + 1)) + " TRIGGER " + dialect.quote(trigger.name())
-                + " " + trigger.when() + " ON " + dialect.quote(trigger.table()) + " FOR EACH ROW " + place + body;
+                + dialect.quote(trigger.definer().substring(host + 1)) + " TRIGGER " + dialect.quote(trigger.database())
+                + "." + dialect.quote(trigger.name())
+                + " " + trigger.when() + " ON " + dialect.quote(trigger.database()) + "."
+                + dialect.quote(trigger.table()) + " FOR EACH ROW " + place + body;
     }
 
     /** Returns the triggers; what others do is hidden from a user without the right to triggers, who gets no journal. */
-    private static List<Trigger> all(Connection connection) throws SQLException {
+    private static List<Trigger> all(Connection connection, MariaDbDatabases databases) throws SQLException {
         List<Trigger> all = new ArrayList<>();
-        SchemaDraft.each(
+        databases.each(
                 connection,
-                "SELECT TRIGGER_NAME, CONCAT(ACTION_TIMING, ' ', EVENT_MANIPULATION), EVENT_OBJECT_TABLE,"
+                "SELECT TRIGGER_SCHEMA, TRIGGER_NAME, CONCAT(ACTION_TIMING, ' ', EVENT_MANIPULATION), EVENT_OBJECT_TABLE,"
                         + " ACTION_STATEMENT, SQL_MODE, DEFINER FROM information_schema.TRIGGERS"
                         + " WHERE TRIGGER_SCHEMA = DATABASE() AND TRIGGER_NAME NOT LIKE 'zabbet\\_%'"
                         + " AND ACTION_STATEMENT IS NOT NULL ORDER BY EVENT_OBJECT_TABLE, ACTION_TIMING, EVENT_MANIPULATION, ACTION_ORDER",
@@ -101,7 +106,8 @@ final class MariaDbGuards {
                         rows.getString(3),
                         rows.getString(4),
                         rows.getString(5),
-                        rows.getString(6))));
+                        rows.getString(6),
+                        rows.getString(7))));
         return all;
     }
 }

@@ -15,6 +15,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Notes changes in MariaDB. What a reference's action does to other rows calls no trigger there: before a row is deleted,
@@ -39,10 +40,20 @@ final class MariaDbJournal extends ShadowJournal {
     private String lastTriggersMade = "";
     private int unguarded;
     private boolean counted; // just now
+    private @Nullable MariaDbDatabases databases;
 
     MariaDbJournal(MariaDbDialect dialect, Schema schema) {
         super(dialect, schema);
         this.truncations = new MariaDbTruncations(this);
+    }
+
+    MariaDbDatabases databases(Connection connection) throws SQLException {
+        MariaDbDatabases known = databases;
+        if (known == null) {
+            known = MariaDbDatabases.of(connection, schema);
+            databases = known;
+        }
+        return known;
     }
 
     /**
@@ -50,23 +61,26 @@ final class MariaDbJournal extends ShadowJournal {
      * other databases, too, and by our own) are the columns themselves looked at.
      */
     @Override
-    String fingerprint(Connection connection) throws SQLException {
+    public String fingerprint(Connection connection) throws SQLException {
         String counts = counts(connection);
         counted = true;
         if (!counts.equals(lastCounts)) {
-            SchemaDraft.each(
-                    connection,
-                    "SELECT COUNT(*), SUM(CRC32(CONCAT_WS('.', TABLE_NAME, COLUMN_NAME, COLUMN_TYPE, IS_NULLABLE))) FROM"
-                            + " information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE()"
-                            + " AND TABLE_NAME NOT LIKE 'zabbet\\_%'",
-                    rows -> columns = rows.getString(1) + "/" + rows.getString(2));
+            StringBuilder found = new StringBuilder();
+            databases(connection)
+                    .each(
+                            connection,
+                            "SELECT COUNT(*), SUM(CRC32(CONCAT_WS('.', TABLE_NAME, COLUMN_NAME, COLUMN_TYPE, IS_NULLABLE)))"
+                                    + " FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE()"
+                                    + " AND TABLE_NAME NOT LIKE 'zabbet\\_%'",
+                            rows -> found.append(rows.getString(1) + "/" + rows.getString(2) + "/"));
+            columns = found.toString();
             lastCounts = counts;
         }
         if (!triggersMade.equals(lastTriggersMade)) { // a new one of the application's counts as a change
-            unguarded = MariaDbGuards.missing(connection);
+            unguarded = MariaDbGuards.missing(connection, databases(connection));
             lastTriggersMade = triggersMade;
         }
-        return columns + "/" + unguarded;
+        return columns + unguarded;
     }
 
     /** Reads the numbers of the tables too, if a statement has been counted that changes them: they cost a look at all. */
@@ -96,7 +110,7 @@ final class MariaDbJournal extends ShadowJournal {
     void create(Connection connection) throws SQLException {
         dropAll(connection);
         try {
-            MariaDbGuards.put(connection, dialect);
+            MariaDbGuards.put(connection, databases(connection), dialect);
             createAll(connection);
         } catch (SQLException e) {
             try {
@@ -110,7 +124,7 @@ final class MariaDbJournal extends ShadowJournal {
 
     private void createAll(Connection connection) throws SQLException {
         List<String> sql = new ArrayList<>();
-        sql.add("CREATE SEQUENCE zabbet_numbers CACHE 1000");
+        sql.add("CREATE SEQUENCE " + numbers() + " CACHE 1000");
         for (Table table : schema.tables()) {
             sql.add("CREATE TABLE " + shadow(table) + " (PRIMARY KEY (zabbet_number)) ENGINE = InnoDB AS"
                     + " SELECT CAST(0 AS UNSIGNED) AS zabbet_number, 'b' AS zabbet_side, " + columns(table, "")
@@ -125,12 +139,32 @@ final class MariaDbJournal extends ShadowJournal {
 
     private void triggers(Table table, List<String> sql) {
         MariaDbFollowers followers = new MariaDbFollowers(schema, this);
-        String after = into(table) + " VALUES (NEXT VALUE FOR zabbet_numbers, 'a', " + columns(table, "NEW.") + ");";
-        String before = into(table) + " VALUES (NEXT VALUE FOR zabbet_numbers, 'b', " + columns(table, "OLD.") + ");";
+        String after = into(table) + " VALUES (" + next() + ", 'a', " + columns(table, "NEW.") + ");";
+        String before = into(table) + " VALUES (" + next() + ", 'b', " + columns(table, "OLD.") + ");";
         sql.add(trigger(table, "i", "AFTER INSERT", after));
         sql.add(trigger(table, "u", "BEFORE UPDATE", before + followers.of(table, true)));
         sql.add(trigger(table, "v", "AFTER UPDATE", after));
         sql.add(trigger(table, "d", "BEFORE DELETE", before + followers.of(table, false)));
+    }
+
+    private String numbers() {
+        String home = databases == null ? "" : dialect.quote(databases.home()) + ".";
+        return home + "zabbet_numbers";
+    }
+
+    /** Returns the next number, for triggers in other databases too. */
+    String next() {
+        return "NEXT VALUE FOR " + numbers();
+    }
+
+    /** Returns the name of something in a table's database. */
+    private String beside(Table table, String name) {
+        return dialect.quote(table.sqlSchema()) + "." + dialect.quote(name);
+    }
+
+    @Override
+    String shadow(Table table) {
+        return beside(table, "zabbet_of_" + table.sqlName());
     }
 
     private String into(Table table) {
@@ -138,7 +172,7 @@ final class MariaDbJournal extends ShadowJournal {
     }
 
     private String trigger(Table table, String kind, String when, String body) {
-        return "CREATE TRIGGER " + dialect.quote("zabbet_" + kind + "_" + table.sqlName()) + " " + when + " ON "
+        return "CREATE TRIGGER " + beside(table, "zabbet_" + kind + "_" + table.sqlName()) + " " + when + " ON "
                 + dialect.name(table) + " FOR EACH ROW BEGIN IF @zabbet_quiet IS NULL THEN " + body + " END IF; END";
     }
 
@@ -153,7 +187,7 @@ final class MariaDbJournal extends ShadowJournal {
                     .collect(Collectors.joining(" UNION ALL "));
             Set<Table> withImages = new LinkedHashSet<>();
             long[] number = {0};
-            String next = "SELECT -1, NEXT VALUE FOR zabbet_numbers"; // taken after the locks, as it stands last
+            String next = "SELECT -1, " + next(); // taken after the locks, as it stands last
             SchemaDraft.each(connection, sql.isEmpty() ? next : sql + " UNION ALL " + next, rows -> {
                 if (rows.getInt(1) == -1) {
                     number[0] = rows.getLong(2);
@@ -166,7 +200,7 @@ final class MariaDbJournal extends ShadowJournal {
             seen.put(lastSettled, withImages);
         } catch (SQLException e) {
             if (e.getErrorCode() == LOCK_WAIT_TIMEOUT) {
-                throw StillOpen.of(writers(connection));
+                throw StillOpen.of(writers(connection, databases(connection)));
             }
             throw e;
         }
@@ -178,10 +212,10 @@ final class MariaDbJournal extends ShadowJournal {
         return lastSettled;
     }
 
-    private static List<String> writers(Connection connection) {
+    private static List<String> writers(Connection connection, MariaDbDatabases databases) {
         List<String> open = new ArrayList<>();
         try {
-            SchemaDraft.each(
+            databases.each(
                     connection,
                     "SELECT t.trx_mysql_thread_id, COALESCE(t.trx_query, 'between two statements'), p.USER FROM"
                             + " information_schema.INNODB_TRX t JOIN information_schema.PROCESSLIST p"
@@ -290,23 +324,25 @@ final class MariaDbJournal extends ShadowJournal {
     @Override
     public void remove(Connection connection) throws SQLException {
         dropAll(connection);
-        MariaDbGuards.take(connection, dialect);
+        MariaDbGuards.take(connection, databases(connection), dialect);
         fingerprint = "";
     }
 
     private void dropAll(Connection connection) throws SQLException {
         List<String> sql = new ArrayList<>();
-        SchemaDraft.each(
+        MariaDbDatabases all = databases(connection);
+        all.each(
                 connection,
-                "SELECT TRIGGER_NAME FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA = DATABASE()"
+                "SELECT TRIGGER_NAME, TRIGGER_SCHEMA FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA = DATABASE()"
                         + " AND TRIGGER_NAME LIKE 'zabbet\\_%'",
-                rows -> sql.add("DROP TRIGGER " + dialect.quote(rows.getString(1))));
-        SchemaDraft.each(
+                rows -> sql.add(
+                        "DROP TRIGGER " + dialect.quote(rows.getString(2)) + "." + dialect.quote(rows.getString(1))));
+        all.each(
                 connection,
-                "SELECT TABLE_NAME, TABLE_TYPE FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
-                        + " AND (TABLE_NAME = 'zabbet_numbers' OR TABLE_NAME LIKE 'zabbet\\_of\\_%')",
+                "SELECT TABLE_NAME, TABLE_TYPE, TABLE_SCHEMA FROM information_schema.TABLES WHERE TABLE_SCHEMA ="
+                        + " DATABASE() AND (TABLE_NAME = 'zabbet_numbers' OR TABLE_NAME LIKE 'zabbet\\_of\\_%')",
                 rows -> sql.add((rows.getString(2).equals("SEQUENCE") ? "DROP SEQUENCE " : "DROP TABLE ")
-                        + dialect.quote(rows.getString(1))));
+                        + dialect.quote(rows.getString(3)) + "." + dialect.quote(rows.getString(1))));
         execute(connection, sql);
     }
 }

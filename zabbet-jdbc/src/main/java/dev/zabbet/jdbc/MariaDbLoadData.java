@@ -3,6 +3,7 @@ package dev.zabbet.jdbc;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Reference;
+import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.RowSource;
 import java.io.InputStream;
@@ -32,25 +33,28 @@ final class MariaDbLoadData {
 
     private final MariaDbDialect dialect;
     private final Connection connection;
+    private final Schema schema;
     private final RowSource rows;
     private final Table table;
     private final List<ReferredKeys> referred;
 
-    private MariaDbLoadData(MariaDbDialect dialect, Connection connection, RowSource rows) {
+    private MariaDbLoadData(MariaDbDialect dialect, Connection connection, Schema schema, RowSource rows) {
         this.dialect = dialect;
         this.connection = connection;
+        this.schema = schema;
         this.rows = rows;
         this.table = rows.table();
         this.referred = table.references().stream()
-                .map(reference -> new ReferredKeys(dialect, rows, reference))
+                .map(reference -> new ReferredKeys(dialect, schema, rows, reference))
                 .toList();
     }
 
-    static boolean store(MariaDbDialect dialect, Connection connection, RowSource rows) throws SQLException {
+    static boolean store(MariaDbDialect dialect, Connection connection, Schema schema, RowSource rows)
+            throws SQLException {
         if (rows.columns().isEmpty() || !connection.isWrapperFor(org.mariadb.jdbc.Connection.class)) {
             return false;
         }
-        return new MariaDbLoadData(dialect, connection, rows).store();
+        return new MariaDbLoadData(dialect, connection, schema, rows).store();
     }
 
     private boolean store() throws SQLException {
@@ -140,13 +144,17 @@ final class MariaDbLoadData {
                 .toList();
         List<String> on = new ArrayList<>();
         List<String> where = new ArrayList<>();
+        Table parents = schema.require(reference.target());
+        List<String> target = reference.targetColumns().stream()
+                .map(c -> dialect.quote(parents.requireColumn(c).sqlName()))
+                .toList();
         for (int i = 0; i < own.size(); i++) {
-            on.add("p." + dialect.quote(reference.targetColumns().get(i)) + " = c." + own.get(i));
+            on.add("p." + target.get(i) + " = c." + own.get(i));
             where.add("c." + own.get(i) + " IS NOT NULL");
         }
         String sql = "SELECT 1 FROM (SELECT DISTINCT " + String.join(", ", own) + " FROM " + dialect.name(table)
-                + ") c LEFT JOIN " + dialect.quote(reference.target()) + " p ON " + String.join(" AND ", on)
-                + " WHERE p." + dialect.quote(reference.targetColumns().get(0)) + " IS NULL AND "
+                + ") c LEFT JOIN " + dialect.name(parents) + " p ON " + String.join(" AND ", on)
+                + " WHERE p." + target.get(0) + " IS NULL AND "
                 + String.join(" AND ", where) + " LIMIT 1";
         try (ResultSet orphan = statement.executeQuery(sql)) {
             if (orphan.next()) {

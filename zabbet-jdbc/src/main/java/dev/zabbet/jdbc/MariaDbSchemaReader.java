@@ -22,7 +22,10 @@ import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
-/** Reads the tables of the current MariaDB database from information_schema, one query for each kind of thing. */
+/**
+ * Reads the tables of the current MariaDB database, and of others that references lead to, from information_schema: one
+ * query for each kind of thing, and database.
+ */
 final class MariaDbSchemaReader {
     private static final Pattern LABEL = Pattern.compile("'((?:[^']|'')*)'");
     private static final Pattern NEXT_VALUE = Pattern.compile("nextval\\(`((?:[^`]|``)*)`\\.`((?:[^`]|``)*)`\\)");
@@ -31,43 +34,92 @@ final class MariaDbSchemaReader {
     private final Connection connection;
     private final SchemaDraft draft = new SchemaDraft(false);
     private final Set<String> json = new HashSet<>();
+    private MariaDbDatabases databases = new MariaDbDatabases(List.of());
 
     MariaDbSchemaReader(Connection connection) {
         this.connection = connection;
     }
 
     Schema read() throws SQLException {
-        each(
-                "SELECT TABLE_NAME, TABLE_SCHEMA FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
-                        + " AND TABLE_TYPE IN ('BASE TABLE', 'SYSTEM VERSIONED') AND TABLE_NAME NOT LIKE 'zabbet\\_%' ORDER BY TABLE_NAME",
-                rows -> draft.add(rows.getString(1), rows.getString(2), rows.getString(1), true));
+        MariaDbDatabases home = MariaDbDatabases.current(connection);
+        databases = home;
+        readTables(home.home());
+        Map<String, List<String[]>> targets = new LinkedHashMap<>();
+        for (int i = 0; i < databases.names().size(); i++) {
+            readTargets(databases.names().get(i), targets);
+        }
         Map<String, List<Check>> checks = new LinkedHashMap<>();
         each(
-                "SELECT TABLE_NAME, CONSTRAINT_NAME, CHECK_CLAUSE FROM information_schema.CHECK_CONSTRAINTS"
+                "SELECT CONSTRAINT_SCHEMA, TABLE_NAME, CONSTRAINT_NAME, CHECK_CLAUSE FROM information_schema.CHECK_CONSTRAINTS"
                         + " WHERE CONSTRAINT_SCHEMA = DATABASE() ORDER BY CONSTRAINT_NAME",
                 rows -> {
-                    Matcher valid = JSON_CHECK.matcher(rows.getString(3));
+                    String table = id(rows.getString(1), rows.getString(2));
+                    Matcher valid = JSON_CHECK.matcher(rows.getString(4));
                     if (valid.matches()) {
-                        json.add(rows.getString(1) + "." + valid.group(1));
+                        json.add(table + "." + valid.group(1));
                     } else {
-                        checks.computeIfAbsent(rows.getString(1), t -> new ArrayList<>())
-                                .add(new Check(rows.getString(2), rows.getString(3)));
+                        checks.computeIfAbsent(table, t -> new ArrayList<>())
+                                .add(new Check(rows.getString(3), rows.getString(4)));
                     }
                 });
         readColumns();
         checks.forEach((table, all) -> draft.find(table).ifPresent(t -> t.checks.addAll(all)));
         readParts();
         readKeys();
-        readReferences();
+        readReferences(targets);
         each(
-                "SELECT EVENT_OBJECT_TABLE, TRIGGER_NAME FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA ="
+                "SELECT TRIGGER_SCHEMA, EVENT_OBJECT_TABLE, TRIGGER_NAME FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA ="
                         + " DATABASE() AND TRIGGER_NAME NOT LIKE 'zabbet\\_%' ORDER BY TRIGGER_NAME",
                 rows -> {
-                    if (draft.has(rows.getString(1))) {
-                        draft.require(rows.getString(1)).triggers.add(rows.getString(2));
+                    String table = id(rows.getString(1), rows.getString(2));
+                    if (draft.has(table)) {
+                        draft.require(table).triggers.add(rows.getString(3));
                     }
                 });
         return draft.schema();
+    }
+
+    private void readTables(String database) throws SQLException {
+        boolean current = database.equals(databases.home());
+        SchemaDraft.each(
+                connection,
+                MariaDbDatabases.in(
+                        database,
+                        "SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
+                                + " AND TABLE_TYPE IN ('BASE TABLE', 'SYSTEM VERSIONED') AND TABLE_NAME NOT LIKE"
+                                + " 'zabbet\\_%' ORDER BY TABLE_NAME"),
+                rows -> draft.add(id(database, rows.getString(1)), database, rows.getString(1), current));
+    }
+
+    /** Reads where references lead to; a database that is new is looked into as well. */
+    private void readTargets(String database, Map<String, List<String[]>> targets) throws SQLException {
+        SchemaDraft.each(
+                connection,
+                MariaDbDatabases.in(
+                        database,
+                        "SELECT TABLE_NAME, CONSTRAINT_NAME, COLUMN_NAME, REFERENCED_TABLE_NAME, REFERENCED_COLUMN_NAME,"
+                                + " REFERENCED_TABLE_SCHEMA FROM information_schema.KEY_COLUMN_USAGE WHERE TABLE_SCHEMA ="
+                                + " DATABASE() AND REFERENCED_TABLE_SCHEMA IS NOT NULL"
+                                + " ORDER BY TABLE_NAME, CONSTRAINT_NAME, ORDINAL_POSITION"),
+                rows -> targets.computeIfAbsent(
+                                id(database, rows.getString(1)) + "\n" + rows.getString(2), k -> new ArrayList<>())
+                        .add(new String[] {
+                            rows.getString(3),
+                            id(rows.getString(6), rows.getString(4)),
+                            rows.getString(5),
+                            rows.getString(6)
+                        }));
+        for (List<String[]> target : targets.values()) {
+            String there = target.get(0)[3];
+            if (!databases.names().contains(there)) {
+                databases = databases.and(there);
+                readTables(there);
+            }
+        }
+    }
+
+    private static String id(String database, String table) {
+        return database + "\n" + table;
     }
 
     /** What the parts of a table take is a condition on its rows, like a check. */
@@ -75,11 +127,11 @@ final class MariaDbSchemaReader {
         Map<String, List<String>> lists = new LinkedHashMap<>();
         Map<String, String> ranges = new LinkedHashMap<>();
         each(
-                "SELECT TABLE_NAME, PARTITION_METHOD, PARTITION_EXPRESSION, PARTITION_DESCRIPTION FROM"
+                "SELECT TABLE_NAME, PARTITION_METHOD, PARTITION_EXPRESSION, PARTITION_DESCRIPTION, TABLE_SCHEMA FROM"
                         + " information_schema.PARTITIONS WHERE TABLE_SCHEMA = DATABASE() AND PARTITION_METHOD IS NOT NULL"
                         + " ORDER BY TABLE_NAME, PARTITION_ORDINAL_POSITION",
                 rows -> {
-                    String table = rows.getString(1);
+                    String table = id(rows.getString(5), rows.getString(1));
                     String method = rows.getString(2);
                     String least = rows.getString(3);
                     String bound = String.valueOf(rows.getString(4));
@@ -103,11 +155,12 @@ final class MariaDbSchemaReader {
     private void readColumns() throws SQLException {
         each(
                 "SELECT TABLE_NAME, COLUMN_NAME, DATA_TYPE, COLUMN_TYPE, CHARACTER_MAXIMUM_LENGTH, NUMERIC_PRECISION,"
-                        + " NUMERIC_SCALE, DATETIME_PRECISION, IS_NULLABLE, COLUMN_DEFAULT, EXTRA, GENERATION_EXPRESSION"
+                        + " NUMERIC_SCALE, DATETIME_PRECISION, IS_NULLABLE, COLUMN_DEFAULT, EXTRA, GENERATION_EXPRESSION, TABLE_SCHEMA"
                         + " FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE()"
                         + " ORDER BY TABLE_NAME, ORDINAL_POSITION",
                 rows -> {
-                    if (!draft.has(rows.getString(1))) {
+                    String table = id(rows.getString(13), rows.getString(1));
+                    if (!draft.has(table)) {
                         return;
                     }
                     boolean numbered = rows.getString(11).contains("auto_increment");
@@ -117,10 +170,10 @@ final class MariaDbSchemaReader {
                     Generation generation = rows.getString(12) != null
                             ? Generation.COMPUTED
                             : sequence != null ? Generation.SEQUENCE : numbered ? Generation.IDENTITY : Generation.NONE;
-                    draft.require(rows.getString(1))
+                    draft.require(table)
                             .column(
                                     rows.getString(2),
-                                    type(rows),
+                                    type(table, rows),
                                     rows.getString(9).equals("YES"),
                                     "NULL".equalsIgnoreCase(defaultText) || sequence != null ? null : defaultText,
                                     generation,
@@ -128,16 +181,16 @@ final class MariaDbSchemaReader {
                 });
     }
 
-    private String sequence(Matcher next) throws SQLException {
-        boolean isHere = next.group(1).replace("``", "`").equals(connection.getCatalog());
+    private String sequence(Matcher next) {
+        boolean isHere = next.group(1).replace("``", "`").equals(databases.home());
         return (isHere ? "" : "`" + next.group(1) + "`.") + "`" + next.group(2) + "`";
     }
 
-    private DataType type(ResultSet rows) throws SQLException {
+    private DataType type(String table, ResultSet rows) throws SQLException {
         String shown = rows.getString(4);
         String name = rows.getString(3).toLowerCase(Locale.ROOT);
         DataType type = type(name, shown, rows);
-        if (json.contains(rows.getString(1) + "." + rows.getString(2))) {
+        if (json.contains(table + "." + rows.getString(2))) {
             return DataType.of(Kind.JSON, "json");
         }
         return shown.contains("unsigned") && type.kind() == Kind.INTEGER ? type.withoutSign() : type;
@@ -181,13 +234,15 @@ final class MariaDbSchemaReader {
     private void readKeys() throws SQLException {
         Map<String, List<String[]>> keys = new LinkedHashMap<>();
         each(
-                "SELECT TABLE_NAME, INDEX_NAME, COLUMN_NAME, SUB_PART FROM information_schema.STATISTICS WHERE TABLE_SCHEMA ="
+                "SELECT TABLE_NAME, INDEX_NAME, COLUMN_NAME, SUB_PART, TABLE_SCHEMA FROM information_schema.STATISTICS WHERE TABLE_SCHEMA ="
                         + " DATABASE() AND NON_UNIQUE = 0 ORDER BY TABLE_NAME, INDEX_NAME, SEQ_IN_INDEX",
-                rows -> keys.computeIfAbsent(rows.getString(1) + "\n" + rows.getString(2), k -> new ArrayList<>())
+                rows -> keys.computeIfAbsent(
+                                id(rows.getString(5), rows.getString(1)) + "\n" + rows.getString(2),
+                                k -> new ArrayList<>())
                         .add(new String[] {rows.getString(3), rows.getString(4)}));
         keys.forEach((place, keyParts) -> {
             String[] parts = place.split("\n");
-            draft.find(parts[0]).ifPresent(table -> {
+            draft.find(id(parts[0], parts[1])).ifPresent(table -> {
                 List<String> columns = new ArrayList<>();
                 List<String> beginnings = new ArrayList<>();
                 for (String[] part : keyParts) {
@@ -197,8 +252,8 @@ final class MariaDbSchemaReader {
                         beginnings.add("left(`" + part[0].replace("`", "``") + "`, " + part[1] + ")");
                     }
                 }
-                UniqueKey key = new UniqueKey(parts[1], columns, beginnings, Optional.empty());
-                if (parts[1].equals("PRIMARY")) {
+                UniqueKey key = new UniqueKey(parts[2], columns, beginnings, Optional.empty());
+                if (parts[2].equals("PRIMARY")) {
                     table.primaryKey = Optional.of(key);
                 } else {
                     table.unique(key);
@@ -207,32 +262,26 @@ final class MariaDbSchemaReader {
         });
     }
 
-    private void readReferences() throws SQLException {
-        Map<String, List<String[]>> columns = new LinkedHashMap<>();
+    private void readReferences(Map<String, List<String[]>> targets) throws SQLException {
         each(
-                "SELECT TABLE_NAME, CONSTRAINT_NAME, COLUMN_NAME, REFERENCED_TABLE_NAME, REFERENCED_COLUMN_NAME"
-                        + " FROM information_schema.KEY_COLUMN_USAGE WHERE TABLE_SCHEMA = DATABASE()"
-                        + " AND REFERENCED_TABLE_SCHEMA = DATABASE() ORDER BY TABLE_NAME, CONSTRAINT_NAME, ORDINAL_POSITION",
-                rows -> columns.computeIfAbsent(rows.getString(1) + "\n" + rows.getString(2), k -> new ArrayList<>())
-                        .add(new String[] {rows.getString(3), rows.getString(4), rows.getString(5)}));
-        each(
-                "SELECT TABLE_NAME, CONSTRAINT_NAME, UPDATE_RULE, DELETE_RULE FROM"
+                "SELECT CONSTRAINT_SCHEMA, TABLE_NAME, CONSTRAINT_NAME, UPDATE_RULE, DELETE_RULE FROM"
                         + " information_schema.REFERENTIAL_CONSTRAINTS WHERE CONSTRAINT_SCHEMA = DATABASE()"
                         + " ORDER BY TABLE_NAME, CONSTRAINT_NAME",
                 rows -> {
-                    List<String[]> parts = columns.get(rows.getString(1) + "\n" + rows.getString(2));
-                    if (parts == null || !draft.has(rows.getString(1)) || !draft.has(parts.get(0)[1])) {
+                    String table = id(rows.getString(1), rows.getString(2));
+                    List<String[]> parts = targets.get(table + "\n" + rows.getString(3));
+                    if (parts == null || !draft.has(table) || !draft.has(parts.get(0)[1])) {
                         return;
                     }
-                    TableDraft own = draft.require(rows.getString(1));
+                    TableDraft own = draft.require(table);
                     TableDraft target = draft.require(parts.get(0)[1]);
                     own.references.add(new Reference(
-                            rows.getString(2),
+                            rows.getString(3),
                             parts.stream().map(p -> own.shown(p[0])).toList(),
                             target.name,
                             parts.stream().map(p -> target.shown(p[2])).toList(),
+                            SchemaDraft.action(rows.getString(5)),
                             SchemaDraft.action(rows.getString(4)),
-                            SchemaDraft.action(rows.getString(3)),
                             Reference.Match.SIMPLE,
                             Reference.Deferral.NEVER));
                 });
@@ -244,6 +293,6 @@ final class MariaDbSchemaReader {
     }
 
     private void each(String sql, SchemaDraft.RowReader reader) throws SQLException {
-        SchemaDraft.each(connection, sql, reader);
+        databases.each(connection, sql, reader);
     }
 }

@@ -1,9 +1,11 @@
 package dev.zabbet.jdbc;
 
+import dev.zabbet.schema.Schema;
 import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -30,11 +32,15 @@ final class MariaDbSequences implements Sequences {
     private record State(long afterCache, long cached, long step) {}
 
     @Override
-    public List<String> names(Connection connection) throws SQLException {
-        return SchemaDraft.texts(
+    public List<String> names(Connection connection, Schema schema) throws SQLException {
+        List<String> names = new ArrayList<>();
+        MariaDbDatabases databases = MariaDbDatabases.of(connection, schema);
+        databases.each(
                 connection,
-                "SELECT CONCAT('`', REPLACE(TABLE_NAME, '`', '``'), '`') FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
-                        + " AND TABLE_TYPE = 'SEQUENCE' AND TABLE_NAME NOT LIKE 'zabbet\\_%' ORDER BY TABLE_NAME");
+                "SELECT TABLE_SCHEMA, TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
+                        + " AND TABLE_TYPE = 'SEQUENCE' AND TABLE_NAME NOT LIKE 'zabbet\\_%' ORDER BY TABLE_NAME",
+                rows -> names.add(databases.name(rows.getString(1), rows.getString(2), dialect)));
+        return names;
     }
 
     private Map<String, State> states(Connection connection, Collection<String> names) throws SQLException {

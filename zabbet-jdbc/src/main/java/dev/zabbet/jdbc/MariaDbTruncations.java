@@ -20,7 +20,7 @@ import java.util.stream.IntStream;
 final class MariaDbTruncations {
     private static final int NO_SUCH_RIGHT = 1227;
 
-    private final ShadowJournal journal;
+    private final MariaDbJournal journal;
     private String counts = "";
     private String truncations = "";
     private Map<String, String> ids = Map.of();
@@ -31,7 +31,7 @@ final class MariaDbTruncations {
 
     private record State(String truncations, Map<String, String> tables) {}
 
-    MariaDbTruncations(ShadowJournal journal) {
+    MariaDbTruncations(MariaDbJournal journal) {
         this.journal = journal;
     }
 
@@ -70,9 +70,9 @@ final class MariaDbTruncations {
             return;
         }
         for (Table table : journal.schema.tables()) {
-            String then = before.tables().get(table.sqlName());
-            if (then != null && tellsIds && ids.containsKey(table.sqlName())) {
-                if (!then.equals(ids.get(table.sqlName()))) {
+            String then = before.tables().get(id(table));
+            if (then != null && tellsIds && ids.containsKey(id(table))) {
+                if (!then.equals(ids.get(id(table)))) {
                     throw new ZabbetException(
                             "Table " + table.name() + " was truncated or built anew, and MariaDB tells"
                                     + " nobody which rows it held. Use DELETE in the code under test, or open a new stage after it.");
@@ -87,12 +87,26 @@ final class MariaDbTruncations {
         }
     }
 
-    private static Map<String, String> tableIds(Connection connection) throws SQLException {
+    private static String id(Table table) {
+        return table.sqlSchema() + "/" + table.sqlName();
+    }
+
+    /** Names are written there as those of files are; each part of a partitioned table has a number of its own. */
+    private Map<String, String> tableIds(Connection connection) throws SQLException {
+        String database = "CONVERT(CAST(SUBSTRING_INDEX(NAME, '/', 1) AS BINARY) USING filename)";
+        String table =
+                "CONVERT(CAST(SUBSTRING_INDEX(SUBSTRING_INDEX(NAME, '/', -1), '#', 1) AS BINARY) USING filename)";
         Map<String, String> ids = new HashMap<>();
-        SchemaDraft.each(
-                connection,
-                "SELECT NAME, TABLE_ID FROM information_schema.INNODB_SYS_TABLES WHERE NAME LIKE CONCAT(DATABASE(), '/%')",
-                rows -> ids.put(rows.getString(1).replaceFirst("^.*/", ""), rows.getString(2)));
+        journal.databases(connection)
+                .each(
+                        connection,
+                        "SELECT DATABASE(), CONVERT(" + table + " USING utf8mb4), TABLE_ID FROM"
+                                + " information_schema.INNODB_SYS_TABLES WHERE CONVERT(" + database
+                                + " USING utf8mb4) = DATABASE() ORDER BY NAME",
+                        rows -> ids.merge(
+                                rows.getString(1) + "/" + rows.getString(2),
+                                rows.getString(3),
+                                (one, other) -> one + "," + other));
         return ids;
     }
 
@@ -104,8 +118,7 @@ final class MariaDbTruncations {
                         + journal.dialect.name(tables.get(i)) + ")")
                 .collect(Collectors.joining(" UNION ALL "));
         if (!sql.isEmpty()) {
-            SchemaDraft.each(
-                    connection, sql, rows -> held.put(tables.get(rows.getInt(1)).sqlName(), "rows"));
+            SchemaDraft.each(connection, sql, rows -> held.put(id(tables.get(rows.getInt(1))), "rows"));
         }
         return held;
     }

@@ -1,5 +1,7 @@
 package dev.zabbet.jdbc;
 
+import java.util.regex.Matcher;
+
 /**
  * Which database a connection leads to, as far as the database itself tells.
  *
@@ -11,6 +13,12 @@ package dev.zabbet.jdbc;
  * @param inThisProcess whether it lives in this process's memory and ends with it
  */
 record Place(String product, String host, String database, String birth, String url, boolean inThisProcess) {
+
+    /** Returns another database of the same server. */
+    Place beside(String name) {
+        String there = url.replaceFirst("^(jdbc:\\w+://[^/?]*)(/[^?]*)?", "$1/" + Matcher.quoteReplacement(name));
+        return new Place(product, host, name, birth, there, inThisProcess);
+    }
 
     /** Returns what is meant, for a sentence. */
     String describe() {

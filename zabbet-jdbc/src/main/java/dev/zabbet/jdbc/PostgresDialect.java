@@ -267,7 +267,7 @@ final class PostgresDialect implements Dialect {
     }
 
     @Override
-    public boolean storeFast(Connection connection, RowSource rows) throws SQLException {
+    public boolean storeFast(Connection connection, Schema schema, RowSource rows) throws SQLException {
         return PostgresCopy.store(this, connection, rows);
     }
 

@@ -121,7 +121,8 @@ final class PostgresJournal implements Journal {
      * Whether a row of pg_class is newer is cheap to ask for; only then (TRUNCATE makes one newer, too) are the columns
      * themselves looked at.
      */
-    private String fingerprint(Connection connection) throws SQLException {
+    @Override
+    public String fingerprint(Connection connection) throws SQLException {
         String[] newest = {""};
         dialect.readOften(
                 connection,

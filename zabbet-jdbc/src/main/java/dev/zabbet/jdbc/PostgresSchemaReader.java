@@ -62,7 +62,7 @@ final class PostgresSchemaReader {
         readIndexes();
         each(
                 "SELECT t.tgrelid, t.tgname FROM pg_trigger t WHERE NOT t.tgisinternal"
-                        + " AND t.tgname NOT LIKE 'zabbet\\_%' ORDER BY t.tgname",
+                        + " AND t.tgname NOT IN ('!zabbet_row', '!zabbet_truncate') ORDER BY t.tgname",
                 rows -> {
                     if (draft.has(rows.getString(1))) {
                         draft.require(rows.getString(1)).triggers.add(rows.getString(2));

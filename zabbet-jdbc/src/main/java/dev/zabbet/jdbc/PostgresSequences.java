@@ -1,5 +1,6 @@
 package dev.zabbet.jdbc;
 
+import dev.zabbet.schema.Schema;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -20,7 +21,7 @@ final class PostgresSequences implements Sequences {
     }
 
     @Override
-    public List<String> names(Connection connection) throws SQLException {
+    public List<String> names(Connection connection, Schema schema) throws SQLException {
         return SchemaDraft.texts(
                 connection,
                 "SELECT quote_ident(n.nspname) || '.' || quote_ident(c.relname) FROM pg_class c JOIN pg_namespace n"

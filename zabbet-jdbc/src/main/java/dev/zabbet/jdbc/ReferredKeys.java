@@ -2,6 +2,8 @@ package dev.zabbet.jdbc;
 
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Reference;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
 import dev.zabbet.store.RowSource;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
@@ -13,6 +15,7 @@ import java.util.Collections;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -24,15 +27,19 @@ final class ReferredKeys {
     private static final int AT_ONCE = 1_000;
 
     private final Dialect dialect;
-    private final Reference reference;
+    private final Table target;
+    private final String targetColumns;
     private final List<Column> columns;
     private final int[] positions;
     private final Set<List<Object>> keys = new HashSet<>();
     private boolean known;
 
-    ReferredKeys(Dialect dialect, RowSource rows, Reference reference) {
+    ReferredKeys(Dialect dialect, Schema schema, RowSource rows, Reference reference) {
         this.dialect = dialect;
-        this.reference = reference;
+        this.target = schema.require(reference.target());
+        this.targetColumns = reference.targetColumns().stream()
+                .map(c -> dialect.quote(target.requireColumn(c).sqlName()))
+                .collect(Collectors.joining(", "));
         this.columns =
                 reference.columns().stream().map(rows.table()::requireColumn).toList();
         List<String> names = rows.columns().stream().map(Column::name).toList();
@@ -72,12 +79,10 @@ final class ReferredKeys {
     }
 
     private boolean areThere(Connection connection, List<List<Object>> some) throws SQLException {
-        String target = String.join(
-                ", ", reference.targetColumns().stream().map(dialect::quote).toList());
         String one = "("
                 + String.join(", ", columns.stream().map(dialect::placeholder).toList()) + ")";
-        String sql = "SELECT COUNT(*) FROM (SELECT DISTINCT " + target + " FROM " + dialect.quote(reference.target())
-                + " WHERE (" + target + ") IN (" + String.join(", ", Collections.nCopies(some.size(), one))
+        String sql = "SELECT COUNT(*) FROM (SELECT DISTINCT " + targetColumns + " FROM " + dialect.name(target)
+                + " WHERE (" + targetColumns + ") IN (" + String.join(", ", Collections.nCopies(some.size(), one))
                 + ")) found";
         try (PreparedStatement statement = connection.prepareStatement(sql)) {
             int index = 1;

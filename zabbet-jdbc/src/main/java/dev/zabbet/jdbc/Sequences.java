@@ -1,5 +1,6 @@
 package dev.zabbet.jdbc;
 
+import dev.zabbet.schema.Schema;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.Collection;
@@ -12,7 +13,7 @@ interface Sequences {
     /** A database that has none. */
     Sequences NONE = new Sequences() {
         @Override
-        public List<String> names(Connection connection) {
+        public List<String> names(Connection connection, Schema schema) {
             return List.of();
         }
 
@@ -32,8 +33,12 @@ interface Sequences {
         }
     };
 
-    /** Returns the names of all sequences of the application that are not an identity column's own. */
-    List<String> names(Connection connection) throws SQLException;
+    /**
+     * Returns the names of all sequences of the application that are not an identity column's own.
+     *
+     * @param schema the tables, which tell where an application has sequences at all
+     */
+    List<String> names(Connection connection, Schema schema) throws SQLException;
 
     /** Returns the number that each will give next; one that cannot be found out, or is not there, is left out. */
     Map<String, Long> next(Connection connection, Collection<String> names) throws SQLException;

@@ -34,9 +34,6 @@ abstract class ShadowJournal implements Journal {
         this.schema = schema;
     }
 
-    /** Returns what changes when tables are created, altered or dropped. */
-    abstract String fingerprint(Connection connection) throws SQLException;
-
     /** Makes shadows and triggers. */
     abstract void create(Connection connection) throws SQLException;
 

@@ -29,7 +29,7 @@ final class SqliteJournal extends ShadowJournal {
      * Triggers of the application that are younger than ours would fire before them.
      */
     @Override
-    String fingerprint(Connection connection) throws SQLException {
+    public String fingerprint(Connection connection) throws SQLException {
         long[] version = {0};
         dialect.readOften(connection, "PRAGMA schema_version", rows -> version[0] = rows.getLong(1));
         if (version[0] != lastVersion) {

@@ -4,6 +4,7 @@ import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Schema;
 import dev.zabbet.store.ConstraintException;
 import dev.zabbet.store.Load;
 import dev.zabbet.store.RowSource;
@@ -26,10 +27,12 @@ final class Storing {
 
     private final Dialect dialect;
     private final Connection connection;
+    private final Schema schema;
 
-    Storing(Dialect dialect, Connection connection) {
+    Storing(Dialect dialect, Connection connection, Schema schema) {
         this.dialect = dialect;
         this.connection = connection;
+        this.schema = schema;
     }
 
     void store(Load load, Labels labels) throws SQLException {
@@ -68,7 +71,7 @@ final class Storing {
     private boolean storedFast(RowSource rows) throws SQLException {
         Savepoint before = connection.setSavepoint();
         try {
-            boolean stored = dialect.storeFast(connection, rows);
+            boolean stored = dialect.storeFast(connection, schema, rows);
             connection.releaseSavepoint(before);
             return stored;
         } catch (RefusedRow e) {

@@ -19,6 +19,9 @@ interface Tracker {
         return here(connection);
     }
 
+    /** Throws {@link SchemaChanged} if the tables themselves were changed since they were read; cheap. */
+    void requireSameTables(Connection connection) throws SQLException;
+
     /** Returns what has changed since. */
     List<Change> changes(Connection connection, Position since) throws SQLException;
 

@@ -29,6 +29,9 @@ final class TransactionTracker implements Tracker {
     }
 
     @Override
+    public void requireSameTables(Connection connection) {}
+
+    @Override
     public List<Change> changes(Connection connection, Position since) throws SQLException {
         return comparing.changes(connection, since);
     }

@@ -91,8 +91,7 @@ enum Engine {
                 Jdbc.dataSource(server().orElseThrow(), "", ""),
                 "DO $$ BEGIN CREATE ROLE zabbet_plain LOGIN PASSWORD 'plain'; EXCEPTION WHEN duplicate_object THEN NULL; END $$");
         DataSource database = empty();
-        String url = database.toString();
-        String name = url.replaceAll(".*/([^?]*).*", "$1");
+        String name = name(database);
         execute(
                 database,
                 "ALTER DATABASE " + name + " OWNER TO zabbet_plain",
@@ -100,9 +99,14 @@ enum Engine {
         return name;
     }
 
+    /** The name of a database on a server. */
+    static String name(DataSource database) {
+        return database.toString().replaceAll(".*/([^?]*).*", "$1");
+    }
+
     private String emptyGranted() {
         DataSource database = empty();
-        String name = database.toString().replaceAll(".*/([^?]*).*", "$1");
+        String name = name(database);
         execute(
                 database,
                 "CREATE USER IF NOT EXISTS zabbet_plain@'%' IDENTIFIED BY 'plain'",
@@ -117,7 +121,12 @@ enum Engine {
     DataSource ofPlainWriter(String ddl, String... statements) {
         DataSource database = fresh(ddl);
         execute(database, statements);
-        String name = database.toString().replaceAll(".*/([^?]*).*", "$1");
+        return writerOf(database);
+    }
+
+    /** A database on a server as a user sees it who may read and write the rows of its tables and nothing else. */
+    DataSource writerOf(DataSource database) {
+        String name = name(database);
         String server = server().orElseThrow();
         if (this == POSTGRES) {
             execute(
@@ -157,7 +166,7 @@ enum Engine {
         }
         String server = server().orElseThrow();
         execute(Jdbc.dataSource(server, "", ""), "CREATE DATABASE " + name);
-        dropAtTheEnd(server, "DROP DATABASE " + name + (this == POSTGRES ? " WITH (FORCE)" : ""));
+        dropAtTheEnd(server, "DROP DATABASE IF EXISTS " + name + (this == POSTGRES ? " WITH (FORCE)" : ""));
         return server.replaceFirst("(//[^/]+/)[^?]*", "$1" + name);
     }
 
@@ -168,7 +177,11 @@ enum Engine {
                     .addShutdownHook(new Thread(() -> DROPS.forEach((onServer, drops) ->
                             execute(Jdbc.dataSource(onServer, "", ""), drops.toArray(String[]::new)))));
         }
-        DROPS.computeIfAbsent(server, s -> new ArrayList<>()).add(drop);
+        DROPS.computeIfAbsent(
+                        server,
+                        s -> new ArrayList<>(
+                                server.contains("mariadb") ? List.of("SET foreign_key_checks = 0") : List.of()))
+                .add(drop);
     }
 
     static Connection connect(DataSource database) {

@@ -81,6 +81,42 @@ class FootprintPropertyTest {
         System.out.println("plain writer, " + engine + ": variations " + FIRST + " to " + (FIRST + RUNS - 1));
     }
 
+    /** In MariaDB another schema is another database, which is watched where a reference leads there. */
+    @ParameterizedTest
+    @EnumSource(names = {"H2", "POSTGRES", "MARIADB"})
+    void soWhereTablesAreInTwoSchemas(Engine engine) throws Exception {
+        assumeTrue(Engine.all().anyMatch(e -> e == engine));
+        for (long variation = FIRST; variation < FIRST + RUNS; variation++) {
+            Random random = new Random(variation * 43 + engine.ordinal());
+            DataSource database = engine.empty();
+            RandomTables tables =
+                    new RandomTables(engine, random, List.of(home(engine, database), beside(engine, database)));
+            try {
+                Jdbc.dedicate(database);
+                Jdbc.runSql(database, tables.ddl().replace("${id}", engine.id));
+                run(tables, database, random);
+            } catch (AssertionError | RuntimeException e) {
+                throw new AssertionError(
+                        "two schemas, " + engine + ", variation " + variation + ": " + e.getMessage(), e);
+            }
+        }
+        System.out.println("two schemas, " + engine + ": variations " + FIRST + " to " + (FIRST + RUNS - 1));
+    }
+
+    private static String home(Engine engine, DataSource database) {
+        return engine == Engine.MARIADB ? Engine.name(database) : "public";
+    }
+
+    private static String beside(Engine engine, DataSource database) {
+        if (engine != Engine.MARIADB) {
+            Engine.execute(database, "CREATE SCHEMA beside");
+            return "beside";
+        }
+        DataSource other = engine.empty();
+        Jdbc.dedicate(other);
+        return Engine.name(other);
+    }
+
     private static void run(Engine engine, Random random) throws Exception {
         RandomTables tables = new RandomTables(engine, random);
         run(tables, engine.fresh(tables.ddl()), random);

@@ -15,6 +15,7 @@ import javax.sql.DataSource;
 /** Random tables that refer to each other, with columns of every type an engine has, and random statements on them. */
 final class RandomTables {
     private final Engine engine;
+    private final List<String> schemas;
     private final List<T> tables = new ArrayList<>();
 
     private record C(String name, String type, List<String> literals) {}
@@ -29,7 +30,13 @@ final class RandomTables {
     }
 
     RandomTables(Engine engine, Random random) {
+        this(engine, random, List.of());
+    }
+
+    /** @param schemas names of schemas that the tables are in; empty if all are in the current one */
+    RandomTables(Engine engine, Random random, List<String> schemas) {
         this.engine = engine;
+        this.schemas = schemas;
         int count = 3 + random.nextInt(4);
         for (int i = 0; i < count; i++) {
             tables.add(table(i, random));
@@ -38,7 +45,7 @@ final class RandomTables {
 
     private T table(int number, Random random) {
         T table = new T();
-        table.name = "t" + number;
+        table.name = (schemas.isEmpty() ? "" : schemas.get(random.nextInt(schemas.size())) + ".") + "t" + number;
         int key = random.nextInt(5);
         table.numbered = key <= 2;
         table.textKey = key == 3;
@@ -57,7 +64,8 @@ final class RandomTables {
                         nullable && random.nextInt(2) == 0 ? "SET NULL" : random.nextInt(4) == 0 ? "" : "CASCADE";
                 table.columns.add(
                         new C(name, "BIGINT" + (nullable ? "" : " NOT NULL"), List.of("1", "2", "3", "4", "5")));
-                table.extra.add("FOREIGN KEY (" + name + ") REFERENCES t" + to + " (id)"
+                table.extra.add("FOREIGN KEY (" + name + ") REFERENCES " + (to == number ? table : tables.get(to)).name
+                        + " (id)"
                         + (action.isEmpty() ? "" : " ON DELETE " + action)
                         + (random.nextInt(2) == 0 ? " ON UPDATE CASCADE" : ""));
             }
@@ -237,11 +245,12 @@ final class RandomTables {
                 switch (engine) {
                     case H2 ->
                         "SELECT TABLE_NAME, IDENTITY_BASE FROM INFORMATION_SCHEMA.COLUMNS WHERE IDENTITY_BASE IS NOT NULL"
-                                + " AND TABLE_SCHEMA = 'PUBLIC'";
+                                + " AND TABLE_SCHEMA IN ('PUBLIC', 'BESIDE')";
                     case SQLITE -> "SELECT name, seq FROM sqlite_sequence WHERE name NOT LIKE 'zabbet%' AND seq > 0";
                     case POSTGRES ->
                         "SELECT sequencename, (xpath('/row/n/text()', query_to_xml('SELECT last_value + is_called::int AS n"
-                                + " FROM ' || sequencename, false, true, '')))[1]::text FROM pg_sequences WHERE schemaname = 'public'";
+                                + " FROM ' || schemaname || '.' || sequencename, false, true, '')))[1]::text FROM pg_sequences"
+                                + " WHERE schemaname IN ('public', 'beside')";
                     case MARIADB ->
                         "SELECT TABLE_NAME, AUTO_INCREMENT FROM information_schema.TABLES WHERE TABLE_SCHEMA ="
                                 + " DATABASE() AND TABLE_NAME NOT LIKE 'zabbet%' AND AUTO_INCREMENT IS NOT NULL";
