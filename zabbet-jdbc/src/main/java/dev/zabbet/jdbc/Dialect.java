@@ -304,6 +304,9 @@ interface Dialect {
     /** Sets up the stage's own connection. */
     default void prepare(Connection connection) throws SQLException {}
 
+    /** Leaves the stage's own connection as it was before {@link #prepare}. */
+    default void setBack(Connection connection) throws SQLException {}
+
     /** Tells whether the database refused something because the user has no right to it, or since it cannot do it there. */
     default boolean isMissingRight(SQLException refusal) {
         return "42501".equals(refusal.getSQLState());
@@ -314,6 +317,9 @@ interface Dialect {
         return true;
     }
 
+    /** Gives back what {@link #lock} took, though the connection goes on to live: in a pool, say. */
+    default void unlock(Connection connection, Place place) throws SQLException {}
+
     /** Returns who holds the database, for a message. */
     default String holder(Connection connection, Place place) throws SQLException {
         return "another process";
@@ -321,7 +327,7 @@ interface Dialect {
 
     /** Returns why nothing can be written to this database at all, if that is so: a replica, say. */
     default Optional<String> readOnly(Connection connection) throws SQLException {
-        return Optional.empty();
+        return connection.isReadOnly() ? Optional.of("its connections are read-only") : Optional.empty();
     }
 
     /** Returns the table that holds our mark, as it stands in SQL. */

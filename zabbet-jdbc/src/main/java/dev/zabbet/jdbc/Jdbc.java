@@ -75,12 +75,12 @@ public final class Jdbc {
     }
 
     private static void run(DataSource dataSource, SqlScript sql) {
-        try (Connection connection = dataSource.getConnection()) {
-            Dialect dialect = Dialect.of(connection);
-            Dedication.require(connection, dialect, dialect.place(connection), dialect.readSchema(connection));
-            sql.run(connection);
-        } catch (SQLException e) {
-            throw new ZabbetException("The script cannot be run: " + e.getMessage(), e);
+        try (Session session = new Session(dataSource)) {
+            session.run("The script cannot be run", connection -> {
+                Dialect dialect = Dialect.of(connection);
+                Dedication.require(connection, dialect, dialect.place(connection), dialect.readSchema(connection));
+                sql.run(connection);
+            });
         }
     }
 
@@ -215,10 +215,10 @@ public final class Jdbc {
      */
     public static Dedicated dedicate(DataSource dataSource, @Nullable String mayLose) {
         Words.notNull(dataSource, "dataSource", "Jdbc.dedicate");
-        try (Connection connection = dataSource.getConnection()) {
-            return Dedication.dedicate(connection, Dialect.of(connection), mayLose);
-        } catch (SQLException e) {
-            throw new ZabbetException("The database cannot be dedicated: " + e.getMessage(), e);
+        try (Session session = new Session(dataSource)) {
+            return session.call(
+                    "The database cannot be dedicated",
+                    connection -> Dedication.dedicate(connection, Dialect.of(connection), mayLose));
         }
     }
 
@@ -229,10 +229,10 @@ public final class Jdbc {
      */
     public static Dedicated mayDedicate(DataSource dataSource, @Nullable String mayLose) {
         Words.notNull(dataSource, "dataSource", "Jdbc.mayDedicate");
-        try (Connection connection = dataSource.getConnection()) {
-            return Dedication.requireMayDedicate(connection, Dialect.of(connection), mayLose);
-        } catch (SQLException e) {
-            throw new ZabbetException("The database cannot be looked at: " + e.getMessage(), e);
+        try (Session session = new Session(dataSource)) {
+            return session.call(
+                    "The database cannot be looked at",
+                    connection -> Dedication.requireMayDedicate(connection, Dialect.of(connection), mayLose));
         }
     }
 
@@ -243,10 +243,9 @@ public final class Jdbc {
      */
     public static Schema schema(DataSource dataSource) {
         Words.notNull(dataSource, "dataSource", "Jdbc.schema");
-        try (Connection connection = dataSource.getConnection()) {
-            return Dialect.of(connection).readSchema(connection);
-        } catch (SQLException e) {
-            throw new ZabbetException("The schema cannot be read: " + e.getMessage(), e);
+        try (Session session = new Session(dataSource)) {
+            return session.call("The schema cannot be read", connection -> Dialect.of(connection)
+                    .readSchema(connection));
         }
     }
 

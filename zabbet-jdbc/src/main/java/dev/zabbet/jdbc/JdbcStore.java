@@ -619,6 +619,9 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                 session.run("The triggers cannot be removed", way::remove);
             }
         } finally {
+            if (transaction == null && atEnd != AtEnd.END && session.isAlive()) {
+                session.run("The connection cannot be set back", dialect::setBack);
+            }
             lease.close();
             if (transaction != null) {
                 endTransaction(transaction);

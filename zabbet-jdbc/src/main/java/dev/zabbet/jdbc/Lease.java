@@ -14,7 +14,9 @@ import java.util.concurrent.ConcurrentHashMap;
 final class Lease implements AutoCloseable {
     private static final Set<String> TAKEN = ConcurrentHashMap.newKeySet();
 
-    private final List<Place> places;
+    private final Session session;
+    private final Dialect dialect;
+    private final List<Place> places = new ArrayList<>();
 
     /** Another stage holds the database. */
     static final class Taken extends ZabbetException {
@@ -25,8 +27,9 @@ final class Lease implements AutoCloseable {
         }
     }
 
-    private Lease(List<Place> places) {
-        this.places = places;
+    private Lease(Session session, Dialect dialect) {
+        this.session = session;
+        this.dialect = dialect;
     }
 
     /**
@@ -39,7 +42,7 @@ final class Lease implements AutoCloseable {
     }
 
     static Lease take(Session session, Dialect dialect, List<Place> places, long seconds) {
-        Lease lease = new Lease(new ArrayList<>());
+        Lease lease = new Lease(session, dialect);
         try {
             // in one order for all, so that no two wait for each other
             for (Place place : places.stream()
@@ -50,7 +53,7 @@ final class Lease implements AutoCloseable {
             }
             return lease;
         } catch (RuntimeException e) {
-            lease.close(); // locks of the database end with the session
+            lease.close();
             throw e;
         }
     }
@@ -96,10 +99,14 @@ final class Lease implements AutoCloseable {
         return places.containsAll(all);
     }
 
-    /** Gives the lease back; the lock of the database ends with the stage's connection. */
+    /** Gives the lease back; where the stage's connection is broken, the lock of the database has ended with it. */
     @Override
     public void close() {
+        boolean alive = session.isAlive();
         for (Place place : places) {
+            if (alive) {
+                session.run("The lease cannot be given back", connection -> dialect.unlock(connection, place));
+            }
             FileLease.release(place.database());
             TAKEN.remove(place.identity());
         }

@@ -393,6 +393,14 @@ final class MariaDbDialect implements Dialect {
     }
 
     @Override
+    public void unlock(Connection connection, Place place) throws SQLException {
+        try (PreparedStatement statement = connection.prepareStatement("SELECT RELEASE_LOCK(?)")) {
+            statement.setString(1, lockName(place));
+            statement.execute();
+        }
+    }
+
+    @Override
     public String holder(Connection connection, Place place) throws SQLException {
         try (PreparedStatement statement = connection.prepareStatement("SELECT IS_USED_LOCK(?)")) {
             statement.setString(1, lockName(place));

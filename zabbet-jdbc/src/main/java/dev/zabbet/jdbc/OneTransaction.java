@@ -17,17 +17,20 @@ import org.jspecify.annotations.Nullable;
 final class OneTransaction extends PlainDataSource {
     private final Connection real;
     private final Dialect dialect;
+    private final boolean autoCommit; // as it was handed out
     private @Nullable Handle busy;
 
-    private OneTransaction(Connection real, Dialect dialect) {
+    private OneTransaction(Connection real, Dialect dialect, boolean autoCommit) {
         this.real = real;
         this.dialect = dialect;
+        this.autoCommit = autoCommit;
     }
 
     /** Begins the transaction on a connection that is set up. */
     static OneTransaction begin(Connection connection, Dialect dialect) throws SQLException {
+        boolean autoCommit = connection.getAutoCommit();
         connection.setAutoCommit(false);
-        return new OneTransaction(connection, dialect);
+        return new OneTransaction(connection, dialect, autoCommit);
     }
 
     @Override
@@ -69,10 +72,11 @@ final class OneTransaction extends PlainDataSource {
 
     /** Ends the transaction: nothing of it stays. */
     void end() throws SQLException {
-        try {
+        try (real) {
             real.rollback();
-        } finally {
-            real.close();
+            real.setAutoCommit(true);
+            dialect.setBack(real);
+            real.setAutoCommit(autoCommit);
         }
     }
 

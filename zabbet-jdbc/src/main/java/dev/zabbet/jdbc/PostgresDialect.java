@@ -281,6 +281,13 @@ final class PostgresDialect implements Dialect {
     }
 
     @Override
+    public void unlock(Connection connection, Place place) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("SELECT pg_advisory_unlock(" + LEASE + ")");
+        }
+    }
+
+    @Override
     public String holder(Connection connection, Place place) throws SQLException {
         String[] holder = {"another process"};
         SchemaDraft.each(
@@ -296,6 +303,9 @@ final class PostgresDialect implements Dialect {
 
     @Override
     public Optional<String> readOnly(Connection connection) throws SQLException {
+        if (connection.isReadOnly()) { // which the driver tells the server with a transaction only
+            return Dialect.super.readOnly(connection);
+        }
         String[] reason = {""};
         SchemaDraft.each(
                 connection,

@@ -15,6 +15,7 @@ final class Session implements AutoCloseable {
 
     private final DataSource dataSource;
     private @Nullable Connection connection;
+    private boolean autoCommit = true; // as it was handed out
 
     /** Work that gives a value. */
     @FunctionalInterface
@@ -52,6 +53,7 @@ final class Session implements AutoCloseable {
         Connection open = connection;
         if (open == null || open.isClosed()) {
             open = dataSource.getConnection();
+            autoCommit = open.getAutoCommit();
             open.setAutoCommit(true);
             connection = open;
         }
@@ -72,8 +74,10 @@ final class Session implements AutoCloseable {
         Connection open = connection;
         connection = null;
         if (open != null) {
-            try {
-                open.close();
+            try (open) {
+                if (!autoCommit && !open.isClosed()) {
+                    open.setAutoCommit(false); // a pool may have handed it out so, or all may share it
+                }
             } catch (SQLException e) {
                 throw new ZabbetException("The stage's connection cannot be closed: " + e.getMessage(), e);
             }

@@ -21,6 +21,7 @@ import java.time.format.DateTimeFormatter;
 import java.time.format.DateTimeFormatterBuilder;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -42,6 +43,7 @@ final class SqliteDialect implements Dialect {
             Pattern.compile("constraint failed(?: \\(|: )(?:[^()]*: )?([^()\\s]+)\\)?");
 
     private final KeptStatements kept = new KeptStatements();
+    private final Map<String, String> before = new LinkedHashMap<>(); // pragmas that were set
     private boolean counts;
     private long versionWithoutTriggers = -1;
 
@@ -310,23 +312,33 @@ final class SqliteDialect implements Dialect {
     /** SQLite checks references only on connections that ask for it. */
     @Override
     public void prepare(Connection connection) throws SQLException {
+        set(connection, "foreign_keys", "1");
+        set(connection, "busy_timeout", "2000");
+        if (pragma(connection, "journal_mode").equals("delete")) {
+            set(connection, "journal_mode", "truncate"); // cheaper; another mode is the database's own
+        }
+        set(connection, "synchronous", "0"); // rows for tests need not survive a power cut
+    }
+
+    private void set(Connection connection, String pragma, String value) throws SQLException {
+        before.put(pragma, pragma(connection, pragma));
         try (Statement statement = connection.createStatement()) {
-            statement.execute("PRAGMA foreign_keys = ON");
-            statement.execute("PRAGMA busy_timeout = 2000");
-            boolean[] deletes = {false};
-            SchemaDraft.each(
-                    connection, "PRAGMA journal_mode", rows -> deletes[0] = "delete".equals(rows.getString(1)));
-            if (deletes[
-                    0]) { // another mode is the database's own; this one is cheaper than to delete the file each time
-                statement.execute("PRAGMA journal_mode = TRUNCATE");
-            }
-            statement.execute("PRAGMA synchronous = OFF"); // rows for tests need not survive a power cut
+            statement.execute("PRAGMA " + pragma + " = " + value);
         }
     }
 
+    private static String pragma(Connection connection, String pragma) throws SQLException {
+        return SchemaDraft.texts(connection, "PRAGMA " + pragma).get(0);
+    }
+
     @Override
-    public Optional<String> readOnly(Connection connection) throws SQLException {
-        return connection.isReadOnly() ? Optional.of("the connection is read-only") : Optional.empty();
+    public void setBack(Connection connection) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            for (Map.Entry<String, String> pragma : before.entrySet()) {
+                statement.execute("PRAGMA " + pragma.getKey() + " = " + pragma.getValue());
+            }
+        }
+        before.clear();
     }
 
     @Override

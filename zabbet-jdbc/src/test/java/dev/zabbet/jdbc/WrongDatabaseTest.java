@@ -196,7 +196,7 @@ class WrongDatabaseTest {
         cases.add(new Case(
                 "SQLITE: is opened for reading",
                 () -> Jdbc.dataSource("jdbc:sqlite:" + file(Engine.SQLITE.fresh("")) + "?open_mode=1", "", ""),
-                "the connection is read-only"));
+                "its connections are read-only"));
         cases.add(new Case(
                 "H2: a database in the memory of a server, which may be another process",
                 () -> {
