@@ -158,7 +158,7 @@ final class SchemaCommand implements Runnable {
                     .map(Reference::target)
                     .distinct()
                     .collect(Collectors.joining(", "));
-            paper.line(String.format("  %2d  ", number)
+            paper.line(String.format(Locale.ROOT, "  %2d  ", number)
                     + table.name()
                     + (needs.isEmpty() ? "" : paper.faint(", after " + needs)));
         }

@@ -169,6 +169,7 @@ class ManyRowsTest {
         String file = stays(folder.resolve("stays"), ROWS).toString();
         Random random = new Random(11);
         int inTheMiddle = 0;
+        int partly = 0;
         for (int kill = 0; kill < KILLS; kill++) {
             boolean load = kill % 2 == 0;
             Process process = load
@@ -180,8 +181,21 @@ class ManyRowsTest {
             }
             String table = load ? "stay" : "guest";
             long rows = Commands.number(url, "SELECT count(*) FROM " + table);
-            assertTrue(rows == 0 || rows == (load ? ROWS : 60_000), () -> engine + " " + rows + " of " + table);
+            boolean whole = rows == 0 || rows == (load ? ROWS : 60_000);
+            assertTrue(whole || engine.equals("H2"), () -> engine + " " + rows + " of " + table);
             Commands.Outcome next = Commands.zabbet(url, "add", table + "=1");
+            if (!whole) { // H2 itself keeps a part now and then; then nothing goes on as if it were all
+                partly++;
+                assertEquals(
+                        "zabbet: A process was killed while it stored rows in the H2 database FILE on this machine, and H2"
+                                + " kept a part of them: " + rows + " of " + (load ? ROWS : 60_000) + " rows of "
+                                + table
+                                + ". Its indexes may not fit its rows any more: delete the file and make it anew.\n",
+                        next.err().replaceAll("/[^ ]+/huts", "FILE"));
+                url = Commands.database(engine, Files.createDirectory(folder.resolve("anew" + kill)));
+                makeRooms(url);
+                continue;
+            }
             assertEquals(0, next.status(), next.err());
             assertEquals(rows + 1, Commands.number(url, "SELECT count(*) FROM " + table));
             Commands.execute(
@@ -190,7 +204,8 @@ class ManyRowsTest {
                             ? "TRUNCATE stay, guest CASCADE"
                             : "DELETE FROM stay; DELETE FROM guest");
         }
-        System.out.println("kills on " + engine + ": " + inTheMiddle + " of " + KILLS + " before the end");
+        System.out.println("kills on " + engine + ": " + inTheMiddle + " of " + KILLS + " before the end"
+                + (partly == 0 ? "" : ", " + partly + " of them kept in part, and said so"));
     }
 
     @Test

@@ -9,6 +9,7 @@ import dev.zabbet.schema.Generation;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
+import dev.zabbet.store.Load;
 import dev.zabbet.store.RowSource;
 import java.math.BigDecimal;
 import java.sql.Connection;
@@ -295,6 +296,15 @@ interface Dialect {
     default Optional<String> constraint(SQLException refusal) {
         return Optional.empty();
     }
+
+    /** Prepares for a load that a killed process may leave half done; commits what is open. */
+    default void beforeLoad(Connection connection, Load load) throws SQLException {}
+
+    /** Does what {@link #beforeLoad} asks for at the end of the load's transaction. */
+    default void endOfLoad(Connection connection) throws SQLException {}
+
+    /** Refuses a database that holds a part of a load, where its product does not see to that itself. */
+    default void requireWhole(Connection connection, Place place, Schema schema) throws SQLException {}
 
     /** Stores rows in the fastest way that the connection allows, inside the open transaction. */
     default boolean storeFast(Connection connection, Schema schema, RowSource rows) throws SQLException {

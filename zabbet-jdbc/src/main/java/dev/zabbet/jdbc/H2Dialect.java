@@ -5,6 +5,7 @@ import dev.zabbet.schema.DataType;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
+import dev.zabbet.store.Load;
 import dev.zabbet.store.RowSource;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
@@ -40,6 +41,21 @@ final class H2Dialect implements Dialect {
     private final KeptStatements kept = new KeptStatements();
     private final H2Sequences sequences = new H2Sequences(this);
     private final Map<Table, String> names = new HashMap<>();
+
+    /**
+     * Schemas that are not the application's, in either case: H2 folds letters as the language of the process does, and in
+     * Turkish the upper case of i has a dot.
+     */
+    static final String NOT_ITS_OWN =
+            " NOT IN ('INFORMATION_SCHEMA', 'PG_CATALOG', 'ZABBET', 'information_schema', 'pg_catalog', 'zabbet')";
+
+    private boolean loading; // and said so in the database
+
+    /** Returns the condition on INFORMATION_SCHEMA.TABLES that a table of ours is this one, in either case. */
+    static String isOurs(String table) {
+        return "TABLE_SCHEMA IN ('ZABBET', 'zabbet') AND TABLE_NAME IN ('" + table + "', '"
+                + table.toLowerCase(Locale.ROOT) + "')";
+    }
 
     @Override
     public String product() {
@@ -285,6 +301,23 @@ final class H2Dialect implements Dialect {
         }
         String name = constraint.group(1) == null ? constraint.group(2) : constraint.group(1);
         return Optional.of(name.toLowerCase(Locale.ROOT));
+    }
+
+    @Override
+    public void beforeLoad(Connection connection, Load load) throws SQLException {
+        loading = H2Loads.begin(this, connection, load);
+    }
+
+    @Override
+    public void endOfLoad(Connection connection) throws SQLException {
+        if (loading) {
+            H2Loads.end(connection);
+        }
+    }
+
+    @Override
+    public void requireWhole(Connection connection, Place place, Schema schema) throws SQLException {
+        H2Loads.requireWhole(this, connection, place, schema);
     }
 
     /** One statement for many rows spares H2 the cost of a statement for each. */

@@ -108,7 +108,8 @@ final class H2Journal implements Journal {
                 "SELECT COUNT(*) || '/' || SUM(ORA_HASH(REGEXP_REPLACE(DB_OBJECT_SQL('TABLE', TABLE_SCHEMA, TABLE_NAME),"
                         + " ' SELECTIVITY [0-9]+', '')))" // which H2 counts anew, by itself, after some thousand
                         // changes
-                        + " FROM INFORMATION_SCHEMA.TABLES WHERE TABLE_TYPE = 'BASE TABLE' AND UPPER(TABLE_SCHEMA) NOT IN ('INFORMATION_SCHEMA', 'PG_CATALOG', 'ZABBET')",
+                        + " FROM INFORMATION_SCHEMA.TABLES WHERE TABLE_TYPE = 'BASE TABLE' AND TABLE_SCHEMA"
+                        + H2Dialect.NOT_ITS_OWN,
                 rows -> found[0] = rows.getString(1));
         return found[0];
     }
@@ -311,7 +312,7 @@ final class H2Journal implements Journal {
     }
 
     private static boolean hasTable(Connection connection, String name) throws SQLException {
-        return found(connection, "TABLES WHERE UPPER(TABLE_SCHEMA) = 'ZABBET' AND UPPER(TABLE_NAME) = '" + name + "'");
+        return found(connection, "TABLES WHERE " + H2Dialect.isOurs(name));
     }
 
     private static boolean found(Connection connection, String view) throws SQLException {

@@ -26,8 +26,6 @@ import org.jspecify.annotations.Nullable;
 
 /** Reads the tables of an H2 database from its catalog, one query for each kind of thing. */
 final class H2SchemaReader {
-    private static final String OURS = " NOT IN ('INFORMATION_SCHEMA', 'PG_CATALOG', 'ZABBET')";
-
     private static final Pattern NEXT_VALUE =
             Pattern.compile("NEXT VALUE FOR (\"(?:[^\"]|\"\")*\"\\.\"(?:[^\"]|\"\")*\")");
 
@@ -54,7 +52,7 @@ final class H2SchemaReader {
     private void readTables() throws SQLException {
         each(
                 "SELECT TABLE_SCHEMA, TABLE_NAME, TABLE_SCHEMA = SCHEMA() FROM INFORMATION_SCHEMA.TABLES"
-                        + " WHERE TABLE_TYPE = 'BASE TABLE' AND UPPER(TABLE_SCHEMA)" + OURS
+                        + " WHERE TABLE_TYPE = 'BASE TABLE' AND TABLE_SCHEMA" + H2Dialect.NOT_ITS_OWN
                         + " ORDER BY TABLE_SCHEMA <> SCHEMA(), TABLE_SCHEMA, TABLE_NAME",
                 rows -> draft.add(
                         rows.getString(1) + "." + rows.getString(2),
@@ -88,7 +86,7 @@ final class H2SchemaReader {
                 "SELECT TABLE_SCHEMA, TABLE_NAME, COLUMN_NAME, DATA_TYPE, CHARACTER_MAXIMUM_LENGTH,"
                         + " COALESCE(NUMERIC_PRECISION, DATETIME_PRECISION), NUMERIC_SCALE, IS_NULLABLE, COALESCE(COLUMN_DEFAULT, GENERATION_EXPRESSION),"
                         + " IDENTITY_GENERATION, IS_GENERATED, DTD_IDENTIFIER, INTERVAL_TYPE FROM INFORMATION_SCHEMA.COLUMNS"
-                        + " WHERE UPPER(TABLE_SCHEMA)" + OURS + " ORDER BY ORDINAL_POSITION",
+                        + " WHERE TABLE_SCHEMA" + H2Dialect.NOT_ITS_OWN + " ORDER BY ORDINAL_POSITION",
                 rows -> {
                     if (!draft.has(rows.getString(1) + "." + rows.getString(2))) {
                         return;

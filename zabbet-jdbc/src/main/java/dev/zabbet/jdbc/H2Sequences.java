@@ -32,8 +32,8 @@ final class H2Sequences implements Sequences {
     public List<String> names(Connection connection, Schema schema) throws SQLException {
         return SchemaDraft.texts(
                 connection,
-                "SELECT QUOTE_IDENT(SEQUENCE_SCHEMA) || '.' || QUOTE_IDENT(SEQUENCE_NAME) FROM INFORMATION_SCHEMA.SEQUENCES WHERE UPPER(SEQUENCE_SCHEMA) NOT IN"
-                        + " ('INFORMATION_SCHEMA', 'PG_CATALOG', 'ZABBET') ORDER BY SEQUENCE_SCHEMA, SEQUENCE_NAME");
+                "SELECT QUOTE_IDENT(SEQUENCE_SCHEMA) || '.' || QUOTE_IDENT(SEQUENCE_NAME) FROM INFORMATION_SCHEMA.SEQUENCES WHERE SEQUENCE_SCHEMA"
+                        + H2Dialect.NOT_ITS_OWN + " ORDER BY SEQUENCE_SCHEMA, SEQUENCE_NAME");
     }
 
     /** Returns the name of the sequence that belongs to a table's identity column, if it has one. */

@@ -49,8 +49,7 @@ final class H2Triggers {
     static void work(Connection connection) throws SQLException {
         try (Statement statement = connection.createStatement()) {
             if (!statement
-                    .executeQuery("SELECT 1 FROM INFORMATION_SCHEMA.TABLES WHERE UPPER(TABLE_SCHEMA) = 'ZABBET'"
-                            + " AND UPPER(TABLE_NAME) = 'RESTING'")
+                    .executeQuery("SELECT 1 FROM INFORMATION_SCHEMA.TABLES WHERE " + H2Dialect.isOurs("RESTING"))
                     .next()) {
                 return;
             }

@@ -131,6 +131,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             held = lease;
             session.run("The connection cannot be set up", dialect::prepare);
             JdbcStore store = new JdbcStore(dataSource, session, dialect, place, lease, schema, atEnd, script);
+            session.run("The database cannot be looked at", c -> dialect.requireWhole(c, place, schema));
             store.settleLeftovers();
             session.run("The schema cannot be read", store::noteTables);
             if (atEnd == AtEnd.REWIND) {

@@ -36,6 +36,7 @@ final class Storing {
     }
 
     void store(Load load, Labels labels) throws SQLException {
+        dialect.beforeLoad(connection, load);
         boolean autoCommit = connection.getAutoCommit();
         connection.setAutoCommit(false);
         try {
@@ -58,9 +59,16 @@ final class Storing {
                 batches(rows, sql, order(columns.size(), fill.keyColumns()));
             }
             labels.keep(connection, load);
+            dialect.endOfLoad(connection);
             connection.commit();
         } catch (SQLException | RuntimeException e) {
             connection.rollback();
+            try {
+                dialect.endOfLoad(connection); // nothing is half stored
+                connection.commit();
+            } catch (SQLException left) {
+                e.addSuppressed(left);
+            }
             throw e;
         } finally {
             connection.setAutoCommit(autoCommit);

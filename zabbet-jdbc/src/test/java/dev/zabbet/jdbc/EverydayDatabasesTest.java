@@ -10,6 +10,7 @@ import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.Statement;
 import java.util.List;
+import java.util.Locale;
 import java.util.stream.Collectors;
 import javax.sql.DataSource;
 import org.junit.jupiter.api.Test;
@@ -46,6 +47,19 @@ class EverydayDatabasesTest {
     }
 
     /** Another process cannot call what notes changes here; all rows are compared then. */
+    /** H2 folds letters as the process's language does. */
+    @Test
+    void h2InTurkish() throws Exception {
+        Locale before = Locale.getDefault();
+        Locale.setDefault(Locale.forLanguageTag("tr-TR"));
+        try {
+            h2LikeOthers("MODE=PostgreSQL;DATABASE_TO_LOWER=TRUE");
+            h2LikeOthers("MODE=REGULAR");
+        } finally {
+            Locale.setDefault(before);
+        }
+    }
+
     @Test
     void h2InAnotherProcess() throws Exception {
         int port;
