@@ -52,9 +52,9 @@ final class ComparingTracker implements Tracker {
             Map<Object, Row> rows = new LinkedHashMap<>();
             Map<Row, Integer> copies = new HashMap<>();
             new TableSql(dialect, table).read(connection, Condition.ALL, row -> {
-                Object key = table.keyColumns().isEmpty()
-                        ? List.of(row, copies.merge(row, 1, Integer::sum))
-                        : CurrentRows.key(table, row);
+                Object key = CurrentRows.isKeyed(table, row)
+                        ? CurrentRows.key(table, row)
+                        : List.of(row, copies.merge(row, 1, Integer::sum));
                 rows.put(key, row);
             });
             all.put(table, rows);

@@ -31,7 +31,7 @@ final class CurrentRows {
         Map<Table, Map<Row, Event>> first = new LinkedHashMap<>();
         for (Event event : events) {
             Table table = event.table();
-            if (table.keyColumns().isEmpty()) {
+            if (!isKeyed(event)) {
                 complete.add(event);
                 continue;
             }
@@ -59,6 +59,18 @@ final class CurrentRows {
             });
         }
         return complete;
+    }
+
+    /** Tells whether an event's row is found by its key: in SQLite a primary key may be null, and so be that of many rows. */
+    static boolean isKeyed(Event event) {
+        Row before = event.before();
+        Row after = event.after();
+        return (before == null || isKeyed(event.table(), before)) && (after == null || isKeyed(event.table(), after));
+    }
+
+    static boolean isKeyed(Table table, Row row) {
+        return !table.keyColumns().isEmpty()
+                && table.keyColumns().stream().noneMatch(column -> row.get(column) == null);
     }
 
     static Row key(Table table, Row row) {

@@ -18,6 +18,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.regex.Matcher;
@@ -34,6 +35,15 @@ final class H2SchemaReader {
     private final Map<String, List<String>> labels = new HashMap<>();
     private final Map<String, ElementType> elements = new HashMap<>();
 
+    private final Map<String, Domain> domains = new LinkedHashMap<>();
+    private final List<OfDomain> ofDomains = new ArrayList<>();
+
+    /** A domain, and the one that it narrows. */
+    private record Domain(
+            @Nullable String defaultText, @Nullable String parent, List<String> checks) {}
+
+    private record OfDomain(String table, String column, String domain) {}
+
     private record ElementType(String name, int length, int precision, int scale) {}
 
     H2SchemaReader(Connection connection) {
@@ -44,6 +54,7 @@ final class H2SchemaReader {
         readTables();
         readLabels();
         readElements();
+        readDomains();
         readColumns();
         readConstraints();
         return draft.schema();
@@ -81,11 +92,53 @@ final class H2SchemaReader {
                         new ElementType(rows.getString(4), limit(rows, 5), limit(rows, 6), rows.getInt(7))));
     }
 
+    private void readDomains() throws SQLException {
+        each(
+                "SELECT DOMAIN_SCHEMA, DOMAIN_NAME, DOMAIN_DEFAULT, PARENT_DOMAIN_SCHEMA, PARENT_DOMAIN_NAME"
+                        + " FROM INFORMATION_SCHEMA.DOMAINS",
+                rows -> domains.put(
+                        rows.getString(1) + "." + rows.getString(2),
+                        new Domain(
+                                rows.getString(3),
+                                rows.getString(5) == null ? null : rows.getString(4) + "." + rows.getString(5),
+                                new ArrayList<>())));
+        if (!domains.isEmpty()) {
+            each(
+                    "SELECT DOMAIN_SCHEMA, DOMAIN_NAME, CONSTRAINT_SCHEMA, CONSTRAINT_NAME FROM"
+                            + " INFORMATION_SCHEMA.DOMAIN_CONSTRAINTS ORDER BY CONSTRAINT_NAME",
+                    rows -> Objects.requireNonNull(domains.get(rows.getString(1) + "." + rows.getString(2)))
+                            .checks()
+                            .add(rows.getString(3) + "." + rows.getString(4)));
+        }
+    }
+
+    private @Nullable String defaultOf(@Nullable String domain) {
+        Domain of = domain == null ? null : domains.get(domain);
+        return of == null || of.defaultText() != null ? (of == null ? null : of.defaultText()) : defaultOf(of.parent());
+    }
+
+    private void addDomainChecks(Map<String, String> clauses) {
+        for (OfDomain of : ofDomains) {
+            TableDraft table = draft.require(of.table());
+            Domain domain = domains.get(of.domain());
+            while (domain != null) {
+                for (String check : domain.checks()) {
+                    String clause = clauses.get(check);
+                    if (clause != null) {
+                        String name = check.substring(check.indexOf('.') + 1);
+                        table.checks.add(SchemaDraft.onColumn(new Check(shown(name), clause), of.column()));
+                    }
+                }
+                domain = domain.parent() == null ? null : domains.get(domain.parent());
+            }
+        }
+    }
+
     private void readColumns() throws SQLException {
         each(
                 "SELECT TABLE_SCHEMA, TABLE_NAME, COLUMN_NAME, DATA_TYPE, CHARACTER_MAXIMUM_LENGTH,"
                         + " COALESCE(NUMERIC_PRECISION, DATETIME_PRECISION), NUMERIC_SCALE, IS_NULLABLE, COALESCE(COLUMN_DEFAULT, GENERATION_EXPRESSION),"
-                        + " IDENTITY_GENERATION, IS_GENERATED, DTD_IDENTIFIER, INTERVAL_TYPE FROM INFORMATION_SCHEMA.COLUMNS"
+                        + " IDENTITY_GENERATION, IS_GENERATED, DTD_IDENTIFIER, INTERVAL_TYPE, DOMAIN_SCHEMA, DOMAIN_NAME FROM INFORMATION_SCHEMA.COLUMNS"
                         + " WHERE TABLE_SCHEMA" + H2Dialect.NOT_ITS_OWN + " ORDER BY ORDINAL_POSITION",
                 rows -> {
                     if (!draft.has(rows.getString(1) + "." + rows.getString(2))) {
@@ -97,7 +150,11 @@ final class H2SchemaReader {
                     DataType type = type(named, limit(rows, 5), limit(rows, 6), rows.getInt(7), place);
                     String identity = rows.getString(10);
                     boolean computed = "ALWAYS".equals(rows.getString(11));
-                    String defaultText = rows.getString(9);
+                    String domain = rows.getString(15) == null ? null : rows.getString(14) + "." + rows.getString(15);
+                    if (domain != null) {
+                        ofDomains.add(new OfDomain(rows.getString(1) + "." + rows.getString(2), exact, domain));
+                    }
+                    String defaultText = rows.getString(9) == null ? defaultOf(domain) : rows.getString(9);
                     Matcher next = NEXT_VALUE.matcher(defaultText == null || computed ? "" : defaultText);
                     String sequence = identity == null && next.matches() ? next.group(1) : null;
                     Generation generation = computed
@@ -189,6 +246,7 @@ final class H2SchemaReader {
                 "SELECT CONSTRAINT_SCHEMA, CONSTRAINT_NAME, CHECK_CLAUSE FROM INFORMATION_SCHEMA.CHECK_CONSTRAINTS",
                 rows -> clauses.put(rows.getString(1) + "." + rows.getString(2), rows.getString(3)));
         readKeys(keyColumns, clauses);
+        addDomainChecks(clauses);
         readReferences(keyColumns);
         each(
                 "SELECT EVENT_OBJECT_SCHEMA, EVENT_OBJECT_TABLE, TRIGGER_NAME FROM INFORMATION_SCHEMA.TRIGGERS"

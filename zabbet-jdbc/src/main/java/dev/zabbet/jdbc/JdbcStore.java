@@ -365,7 +365,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         schemaNow(); // an application may have brought its tables up to date since the stage was opened
         Tracker journal = new JournalTracker(dialect, schema, dialect.journal(schema));
         try {
-            V value = work.apply(journal);
+            V value = attempt(trouble, journal, work);
             tracker = journal;
             return value;
         } catch (ZabbetException e) {
@@ -379,7 +379,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                     cause.getMessage());
             Tracker comparing = new ComparingTracker(dialect, schema, asRead);
             tracker = comparing;
-            return work.apply(comparing);
+            return attempt(trouble, comparing, work);
         }
     }
 

@@ -8,8 +8,10 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.HashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.NavigableMap;
 import java.util.Set;
 import java.util.TreeMap;
@@ -23,6 +25,7 @@ import org.jspecify.annotations.Nullable;
  */
 final class MariaDbJournal extends ShadowJournal {
     private static final int LOCK_WAIT_TIMEOUT = 1205;
+    private static final int LONGEST_NAME = 64;
     private static final String COUNTS = "SHOW GLOBAL STATUS WHERE Variable_name IN ('Com_create_table',"
             + " 'Com_alter_table', 'Com_drop_table', 'Com_rename_table', 'Com_drop_db', 'Com_create_trigger',"
             + " 'Com_drop_trigger', 'Com_truncate', 'Com_optimize')";
@@ -125,8 +128,10 @@ final class MariaDbJournal extends ShadowJournal {
     private void createAll(Connection connection) throws SQLException {
         List<String> sql = new ArrayList<>();
         sql.add("CREATE SEQUENCE " + numbers() + " CACHE 1000");
+        Map<String, String> engines = untransacted(connection);
         for (Table table : schema.tables()) {
-            sql.add("CREATE TABLE " + shadow(table) + " (PRIMARY KEY (zabbet_number)) ENGINE = InnoDB AS"
+            String engine = engines.getOrDefault(table.sqlSchema() + "/" + table.sqlName(), "InnoDB");
+            sql.add("CREATE TABLE " + shadow(table) + " (PRIMARY KEY (zabbet_number)) ENGINE = " + engine + " AS"
                     + " SELECT CAST(0 AS UNSIGNED) AS zabbet_number, 'b' AS zabbet_side, " + columns(table, "")
                     + " FROM "
                     + dialect.name(table) + " WHERE FALSE");
@@ -135,6 +140,20 @@ final class MariaDbJournal extends ShadowJournal {
             triggers(table, sql);
         }
         execute(connection, sql);
+    }
+
+    /** Rows of a table that knows no transactions stay when one is rolled back: so do those of its shadow, then. */
+    private Map<String, String> untransacted(Connection connection) throws SQLException {
+        Map<String, String> engines = new HashMap<>();
+        databases(connection)
+                .each(
+                        connection,
+                        "SELECT TABLE_SCHEMA, TABLE_NAME, ENGINE FROM information_schema.TABLES WHERE TABLE_SCHEMA ="
+                                + " DATABASE() AND ENGINE IN ('Aria', 'MyISAM', 'MEMORY')",
+                        rows -> engines.put(
+                                rows.getString(1) + "/" + rows.getString(2),
+                                rows.getString(3).equals("Aria") ? "Aria TRANSACTIONAL = 0" : "MyISAM"));
+        return engines;
     }
 
     private void triggers(Table table, List<String> sql) {
@@ -157,14 +176,19 @@ final class MariaDbJournal extends ShadowJournal {
         return "NEXT VALUE FOR " + numbers();
     }
 
-    /** Returns the name of something in a table's database. */
-    private String beside(Table table, String name) {
+    /** Returns the name of something that belongs to a table, in its database; names have 64 characters at most. */
+    private String beside(Table table, String prefix) {
+        String name = prefix + table.sqlName();
+        if (name.length() > LONGEST_NAME) {
+            String hash = Integer.toHexString(name.hashCode());
+            name = name.substring(0, LONGEST_NAME - hash.length()) + hash;
+        }
         return dialect.quote(table.sqlSchema()) + "." + dialect.quote(name);
     }
 
     @Override
     String shadow(Table table) {
-        return beside(table, "zabbet_of_" + table.sqlName());
+        return beside(table, "zabbet_of_");
     }
 
     private String into(Table table) {
@@ -172,8 +196,8 @@ final class MariaDbJournal extends ShadowJournal {
     }
 
     private String trigger(Table table, String kind, String when, String body) {
-        return "CREATE TRIGGER " + beside(table, "zabbet_" + kind + "_" + table.sqlName()) + " " + when + " ON "
-                + dialect.name(table) + " FOR EACH ROW BEGIN IF @zabbet_quiet IS NULL THEN " + body + " END IF; END";
+        return "CREATE TRIGGER " + beside(table, "zabbet_" + kind + "_") + " " + when + " ON " + dialect.name(table)
+                + " FOR EACH ROW BEGIN IF @zabbet_quiet IS NULL THEN " + body + " END IF; END";
     }
 
     /** A locking read of the newest images waits for whoever has written some and not yet committed. */

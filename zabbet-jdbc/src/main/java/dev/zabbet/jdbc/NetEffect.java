@@ -31,7 +31,7 @@ final class NetEffect {
     NetEffect(Schema schema, List<Event> events) {
         this.schema = schema;
         events.forEach(event -> {
-            if (event.table().keyColumns().isEmpty()) {
+            if (!CurrentRows.isKeyed(event)) {
                 count(event);
             } else {
                 follow(event);

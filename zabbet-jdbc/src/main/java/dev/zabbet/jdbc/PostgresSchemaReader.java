@@ -194,7 +194,7 @@ final class PostgresSchemaReader {
                     DomainType domain = domains.get(typeId);
                     while (domain != null) {
                         notNull |= domain.notNull();
-                        table.checks.addAll(onColumn(domain.checks(), name));
+                        domain.checks().forEach(c -> table.checks.add(SchemaDraft.onColumn(c, name)));
                         modifier = domain.modifier() == -1 ? modifier : domain.modifier();
                         typeId = domain.base();
                         domain = domains.get(typeId);
@@ -238,15 +238,6 @@ final class PostgresSchemaReader {
                         ? Generation.SEQUENCE
                         : Generation.NONE;
         };
-    }
-
-    /** A domain's condition speaks of VALUE; for the table it speaks of the column. */
-    private static List<Check> onColumn(List<Check> checks, String column) {
-        String quoted = '"' + column.replace("\"", "\"\"") + '"';
-        return checks.stream()
-                .map(c -> new Check(
-                        c.name(), c.text().replaceAll("\\bVALUE\\b", java.util.regex.Matcher.quoteReplacement(quoted))))
-                .toList();
     }
 
     private DataType baseType(long oid, int modifier, String shown) throws SQLException {

@@ -21,6 +21,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.regex.Matcher;
 import org.jspecify.annotations.Nullable;
 
 /** A schema while it is being read: tables found by whatever identifies them in the catalog. */
@@ -157,6 +158,12 @@ final class SchemaDraft {
 
     Schema schema(boolean enforcesTypes) {
         return new Schema(tables.values().stream().map(TableDraft::table).toList(), enforcesTypes);
+    }
+
+    /** A domain's condition speaks of VALUE; for the table it speaks of the column with this exact name. */
+    static Check onColumn(Check check, String column) {
+        String quoted = '"' + column.replace("\"", "\"\"") + '"';
+        return new Check(check.name(), check.text().replaceAll("\\bVALUE\\b", Matcher.quoteReplacement(quoted)));
     }
 
     static Reference.Action action(String rule) {

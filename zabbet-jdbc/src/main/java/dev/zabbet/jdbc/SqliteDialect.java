@@ -28,6 +28,7 @@ import java.util.Optional;
 import java.util.UUID;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -112,7 +113,18 @@ final class SqliteDialect implements Dialect {
 
     @Override
     public String deleteOne(Table table, String where) {
-        return "DELETE FROM " + name(table) + " WHERE rowid = (SELECT rowid FROM " + name(table) + where + " LIMIT 1)";
+        String rowId = rowId(table);
+        return "DELETE FROM " + name(table) + " WHERE " + rowId + " = (SELECT " + rowId + " FROM " + name(table) + where
+                + " LIMIT 1)";
+    }
+
+    /** Returns a name of the number that SQLite gives each row; a column may have one of the three to itself. */
+    static String rowId(Table table) {
+        return Stream.of("rowid", "_rowid_", "oid")
+                .filter(name ->
+                        table.columns().stream().noneMatch(c -> c.sqlName().equalsIgnoreCase(name)))
+                .findFirst()
+                .orElse("rowid");
     }
 
     @Override

@@ -56,8 +56,8 @@ final class SqliteJournal extends ShadowJournal {
     @Override
     String counting(Table table) {
         return table.keyColumns().isEmpty()
-                ? " AND (zabbet_side <> 'c' OR NOT EXISTS (SELECT 1 FROM " + dialect.name(table)
-                        + " t WHERE t.rowid = zabbet_row))"
+                ? " AND (zabbet_side <> 'c' OR NOT EXISTS (SELECT 1 FROM " + dialect.name(table) + " t WHERE t."
+                        + SqliteDialect.rowId(table) + " = zabbet_row))"
                 : "";
     }
 
@@ -98,8 +98,8 @@ final class SqliteJournal extends ShadowJournal {
                 .map(c -> dialect.quote(table.requireColumn(c).sqlName()))
                 .toList();
         boolean keyed = !key.isEmpty();
-        String into =
-                "INSERT INTO " + shadow(table) + " (zabbet_epoch, zabbet_side, " + columns(table, "") + ") SELECT n, ";
+        String into = "INSERT INTO " + shadow(table) + " (zabbet_epoch, zabbet_side, " + columns(table, "")
+                + ") SELECT zabbet_epoch.n, ";
         String after = into + "'a', " + columns(table, "NEW.") + " FROM zabbet_epoch";
         String before = into + "'b', " + columns(table, "OLD.") + " FROM zabbet_epoch";
         String pushedOut = pushedOut(table, keyed);
@@ -108,15 +108,20 @@ final class SqliteJournal extends ShadowJournal {
         if (!pushedOut.isEmpty()) {
             sql.add(trigger(table, "r", "BEFORE INSERT", pushedOut));
         }
+        String rowId = SqliteDialect.rowId(table);
         String others = key.stream().map(c -> "t." + c + " IS OLD." + c).collect(Collectors.joining(" AND "));
         String pushedOutByOther = pushedOut.isEmpty()
                 ? ""
-                : pushedOut + (keyed ? " AND NOT (" + others + ")" : " AND t.rowid <> OLD.rowid");
+                : pushedOut + (keyed ? " AND NOT (" + others + ")" : " AND t." + rowId + " <> OLD." + rowId);
         if (keyed) {
             String moved = key.stream()
-                    .map(c -> "OLD." + c + " COLLATE BINARY IS NOT NEW." + c)
+                    .map(c -> "NEW." + c + " IS NOT NULL AND OLD." + c + " COLLATE BINARY IS NOT NEW." + c)
                     .collect(Collectors.joining(" OR "));
             sql.add(trigger(table, "u", "BEFORE UPDATE", pushedOutByOther, before, after + " WHERE " + moved));
+            if (table.numberedColumn().isEmpty()) { // a key may be null, and does not find the row then
+                String nulls = key.stream().map(c -> "NEW." + c + " IS NULL").collect(Collectors.joining(" OR "));
+                sql.add(trigger(table, "v", "AFTER UPDATE", after + " WHERE " + nulls));
+            }
         } else {
             if (!pushedOutByOther.isEmpty()) {
                 sql.add(trigger(table, "s", "BEFORE UPDATE", pushedOutByOther));
@@ -128,17 +133,31 @@ final class SqliteJournal extends ShadowJournal {
     /** REPLACE takes rows away without a word: what copies those that the new row would push out, or nothing. */
     private String pushedOut(Table table, boolean keyed) {
         String conflicts = Stream.concat(table.primaryKey().stream(), table.uniques().stream())
-                .filter(UniqueKey::isPlain)
-                .map(unique -> unique.columns().stream()
-                        .map(c -> dialect.quote(table.requireColumn(c).sqlName()))
-                        .map(c -> "t." + c + " = NEW." + c)
-                        .collect(Collectors.joining(" AND ", "(", ")")))
+                .map(unique -> conflict(table, unique))
                 .collect(Collectors.joining(" OR "));
         return conflicts.isEmpty()
                 ? ""
                 : "INSERT INTO " + shadow(table) + " (zabbet_epoch, zabbet_side, zabbet_row, " + columns(table, "")
-                        + ") SELECT n, 'c', " + (keyed ? "NULL" : "t.rowid") + ", " + columns(table, "t.")
-                        + " FROM zabbet_epoch, " + dialect.name(table) + " t WHERE (" + conflicts + ")";
+                        + ") SELECT (SELECT n FROM zabbet_epoch), 'c', "
+                        + (keyed ? "NULL" : "t." + SqliteDialect.rowId(table)) + ", " + columns(table, "t.") + " FROM "
+                        + dialect.name(table) + " t WHERE (" + conflicts + ")";
+    }
+
+    /** Returns the condition that a row t has the unique key that the new one gets; rows that it spares may meet it too. */
+    private String conflict(Table table, UniqueKey unique) {
+        String asNew = table.columns().stream()
+                .map(c -> dialect.quote(c.sqlName()))
+                .map(c -> "NEW." + c + " AS " + c)
+                .collect(Collectors.joining(", "));
+        Stream<String> columns = unique.columns().stream()
+                .map(c -> dialect.quote(table.requireColumn(c).sqlName()))
+                .map(c -> "t." + c + " = NEW." + c);
+        Stream<String> expressions =
+                unique.expressions().stream().map(e -> "(" + e + ") = (SELECT " + e + " FROM (SELECT " + asNew + "))");
+        Stream<String> where = unique.condition().stream().map(condition -> "(" + condition + ")");
+        return Stream.of(columns, expressions, where)
+                .flatMap(parts -> parts)
+                .collect(Collectors.joining(" AND ", "(", ")"));
     }
 
     @Override
@@ -147,8 +166,9 @@ final class SqliteJournal extends ShadowJournal {
                 .map(c -> dialect.quote(c.sqlName()))
                 .map(c -> " AND t." + c + " IS s." + c)
                 .collect(Collectors.joining());
-        String sql = "DELETE FROM " + dialect.name(table) + " WHERE rowid = (SELECT t.rowid FROM " + dialect.name(table)
-                + " t, " + shadow(table) + " s WHERE s.zabbet_number = ?" + alike + " LIMIT 1)";
+        String rowId = SqliteDialect.rowId(table);
+        String sql = "DELETE FROM " + dialect.name(table) + " WHERE " + rowId + " = (SELECT t." + rowId + " FROM "
+                + dialect.name(table) + " t, " + shadow(table) + " s WHERE s.zabbet_number = ?" + alike + " LIMIT 1)";
         dialect.often(connection, sql, delete -> {
             for (Event event : events) {
                 delete.setLong(1, event.number());
