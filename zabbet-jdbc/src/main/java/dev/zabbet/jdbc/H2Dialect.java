@@ -1,5 +1,6 @@
 package dev.zabbet.jdbc;
 
+import dev.zabbet.error.ZabbetException;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.DataType;
 import dev.zabbet.schema.Kind;
@@ -301,6 +302,24 @@ final class H2Dialect implements Dialect {
         }
         String name = constraint.group(1) == null ? constraint.group(2) : constraint.group(1);
         return Optional.of(name.toLowerCase(Locale.ROOT));
+    }
+
+    /** Only administrators see where counters stand and what triggers do, whatever else a user may. */
+    @Override
+    public void prepare(Connection connection) throws SQLException {
+        String[] user = {"", "TRUE"};
+        SchemaDraft.each(
+                connection,
+                "SELECT USER_NAME, IS_ADMIN FROM INFORMATION_SCHEMA.USERS WHERE USER_NAME = CURRENT_USER",
+                rows -> {
+                    user[0] = rows.getString(1);
+                    user[1] = rows.getString(2);
+                });
+        if (!user[1].equalsIgnoreCase("TRUE")) {
+            throw new ZabbetException("A stage on H2 needs a user who is an administrator, which " + user[0]
+                    + " is not. Open it as another (the application may keep its own user: changes are noted whoever"
+                    + " makes them), or let an administrator run: ALTER USER " + quote(user[0]) + " ADMIN TRUE");
+        }
     }
 
     @Override

@@ -1,8 +1,11 @@
 package dev.zabbet.jdbc;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assumptions.assumeTrue;
 
 import dev.zabbet.Stage;
+import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.store.RewindPoint;
 import java.net.ServerSocket;
@@ -16,6 +19,7 @@ import javax.sql.DataSource;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.EnumSource;
 import org.junit.jupiter.params.provider.ValueSource;
 
 /** Databases as people set them up: modes that make one product like another, journals, kinds of tables. */
@@ -183,6 +187,47 @@ class EverydayDatabasesTest {
                 "CREATE RULE also AS ON DELETE TO hut DO ALSO NOTHING",
                 "CREATE SCHEMA \"Old\"",
                 "CREATE TABLE \"Old\".hut (id SERIAL PRIMARY KEY, hut_id BIGINT REFERENCES public.hut (id))");
+    }
+
+    /** The stage is opened as who owns the tables, and the application has a user who may only read and write rows. */
+    @ParameterizedTest
+    @EnumSource(names = {"H2", "POSTGRES", "MARIADB"})
+    void anApplicationWithAUserOfItsOwn(Engine engine) throws Exception {
+        assumeTrue(Engine.all().anyMatch(e -> e == engine));
+        DataSource owner = engine.fresh(HUT + ";" + STAY);
+        DataSource application;
+        if (engine == Engine.H2) {
+            Engine.execute(
+                    owner,
+                    "CREATE USER app PASSWORD 'p'",
+                    "GRANT SELECT, INSERT, UPDATE, DELETE ON SCHEMA PUBLIC TO app");
+            application = Jdbc.dataSource(owner.toString().replaceAll(";.*", ""), "app", "p");
+            assertEquals(
+                    "A stage on H2 needs a user who is an administrator, which APP is not. Open it as another (the application"
+                            + " may keep its own user: changes are noted whoever makes them), or let an administrator run:"
+                            + " ALTER USER \"APP\" ADMIN TRUE",
+                    assertThrows(ZabbetException.class, () -> Jdbc.stage(application))
+                            .getMessage());
+        } else {
+            application = engine.writerOf(owner);
+        }
+        try (Stage stage = Jdbc.stage(owner)) {
+            Object hut = stage.add("hut").get("id");
+            stage.add(3, Factory.forTable("stay").with("hut_id", hut));
+            RewindPoint point = stage.mark();
+            String before = FollowingRowsTest.contents(stage);
+            assertEquals(
+                    3,
+                    stage.act(() -> Engine.execute(
+                                    application,
+                                    "INSERT INTO hut (name) VALUES ('Sarn')",
+                                    "UPDATE stay SET nights = nights + 1 WHERE id = 1",
+                                    "DELETE FROM stay WHERE id = 2"))
+                            .changes()
+                            .size());
+            stage.rewind(point);
+            assertEquals(before, FollowingRowsTest.contents(stage));
+        }
     }
 
     /** Dedicates a database, stores rows, has an application change some, and rewinds. */
