@@ -3,6 +3,7 @@ package dev.zabbet.cli;
 import dev.zabbet.Stage;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.jdbc.Jdbc;
+import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -36,6 +37,12 @@ final class ClearCommand implements Runnable {
     @Parameters(arity = "0..*", paramLabel = "TABLE", description = "The tables; all without any.")
     private List<String> tables = new ArrayList<>();
 
+    @Option(
+            names = "--except",
+            paramLabel = "TABLE",
+            description = "A table whose rows stay (a migration's history, say); may be given several times.")
+    private List<String> except = new ArrayList<>();
+
     @Option(names = "--dry-run", description = "Deletes nothing; says how many rows of which table it would be.")
     private boolean dryRun;
 
@@ -43,13 +50,17 @@ final class ClearCommand implements Runnable {
     @SuppressWarnings("NullAway.Init") // set by picocli before run()
     private CommandSpec spec;
 
+    private static List<Table> named(List<String> names, Schema schema) {
+        return names.stream().map(schema::require).toList();
+    }
+
     @Override
     public void run() {
         Paper paper = new Paper(spec.commandLine().getOut());
         try (Stage stage = Jdbc.stage(database.dataSource())) {
-            List<Table> meant = tables.isEmpty()
-                    ? stage.schema().tables()
-                    : tables.stream().map(name -> stage.schema().require(name)).toList();
+            List<Table> meant =
+                    new ArrayList<>(tables.isEmpty() ? stage.schema().tables() : named(tables, stage.schema()));
+            meant.removeAll(named(except, stage.schema()));
             List<List<String>> grid = new ArrayList<>();
             grid.add(List.of("table", "rows"));
             Map<String, Long> counts = new LinkedHashMap<>();

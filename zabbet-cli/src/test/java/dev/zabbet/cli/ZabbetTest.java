@@ -197,11 +197,23 @@ class ZabbetTest {
                                 + "\nAll rows are as they were before\\.\n"),
                 ran.out());
 
+        Outcome referred = zabbet(environment, "clear", "--except", "stay");
+        assertEquals(2, referred.status());
+        assertTrue(
+                referred.err()
+                        .startsWith(
+                                "zabbet: The rows cannot be deleted, and none was: rows of other tables refer to them."
+                                        + " The database says: "),
+                referred.err());
+        assertEquals("""
+                Deleted
+                  table  rows
+                  stay      4
+                """, zabbet(environment, "clear", "--except", "hut").out());
         assertEquals("""
                 Deleted
                   table  rows
                   hut       1
-                  stay      4
                 """, zabbet(environment, "clear").out());
         assertEquals(
                 "There is no row to delete in 2 tables.\n",

@@ -289,7 +289,19 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                     && dialect.withoutReferences(connection, () -> clearAll(connection, order))) {
                 return;
             }
-            Dialect.atomically(connection, () -> clearAll(connection, order));
+            try {
+                Dialect.atomically(connection, () -> clearAll(connection, order));
+            } catch (SQLException e) {
+                boolean referred = String.valueOf(e.getSQLState()).startsWith("23")
+                        || String.valueOf(e.getMessage()).contains("FOREIGN KEY");
+                if (!referred) {
+                    throw e;
+                }
+                throw new ZabbetException(
+                        "The rows cannot be deleted, and none was: rows of other tables refer to them. The database says: "
+                                + String.valueOf(e.getMessage()).replaceAll("; SQL statement:(?s:.*)", ""),
+                        e);
+            }
         });
     }
 
