@@ -322,6 +322,11 @@ interface Dialect {
         return "42501".equals(refusal.getSQLState());
     }
 
+    /** Tells whether a statement was given up since another connection holds what it needs. */
+    default boolean isLocked(SQLException refusal) {
+        return false;
+    }
+
     /** Takes what keeps other processes from opening a stage here, as long as the connection lives; false if taken. */
     default boolean lock(Connection connection, Place place) throws SQLException {
         return true;

@@ -290,6 +290,11 @@ final class H2Dialect implements Dialect {
     }
 
     @Override
+    public boolean isLocked(SQLException refusal) {
+        return refusal.getErrorCode() == 50200;
+    }
+
+    @Override
     public String howToAllowTriggers() {
         return "make it an administrator, of a database in the test's own process";
     }

@@ -123,6 +123,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         Lease held = null;
         try {
             Dialect dialect = session.call("The database cannot be opened", Dialect::of);
+            session.speaks(dialect);
             Place place = session.call("The database cannot be opened", dialect::place);
             Schema schema = session.call("The schema cannot be read", dialect::readSchema);
             session.run("The database's mark cannot be read", c -> Dedication.require(c, dialect, place, schema));
@@ -168,6 +169,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             dialect.prepare(connection);
             OneTransaction transaction = OneTransaction.begin(connection, dialect);
             Session session = new Session(transaction);
+            session.speaks(dialect);
             Lease lease = Lease.take(session, dialect, places);
             try {
                 Schema schema = session.call("The schema cannot be read", dialect::readSchema);

@@ -10,6 +10,7 @@ import java.math.BigInteger;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
+import java.sql.SQLDataException;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.sql.Types;
@@ -36,6 +37,7 @@ final class MariaDbDialect implements Dialect {
             "CONSTRAINT `([^`]+)`|for key '([^']+)'|[`.]([^`.]+)` failed for|Column '([^']+)' cannot be null");
 
     private final MariaDbSequences sequences = new MariaDbSequences(this);
+    private String patience = "DO 0";
 
     @Override
     public String product() {
@@ -185,12 +187,24 @@ final class MariaDbDialect implements Dialect {
                 } catch (DateTimeException e) {
                     return time; // a duration: MariaDB's TIME goes from -838 to 838 hours
                 }
+            case DATE, TIMESTAMP:
+                return point(rows, index, column);
             case OTHER:
                 return column.type().sqlName().startsWith("bit") || isBinary(column)
                         ? rows.getBytes(index)
                         : rows.getString(index);
             default:
                 return Dialect.super.read(rows, index, column);
+        }
+    }
+
+    /** Outside strict modes there are days that no calendar has, 0000-00-00 and 2026-02-00: they stay text. */
+    private @Nullable Object point(ResultSet rows, int index, Column column) throws SQLException {
+        try {
+            Object point = Dialect.super.read(rows, index, column);
+            return point == null ? rows.getString(index) : point;
+        } catch (SQLDataException e) {
+            return rows.getString(index);
         }
     }
 
@@ -359,6 +373,31 @@ final class MariaDbDialect implements Dialect {
                 || refusal.getErrorCode() == 1044
                 || refusal.getErrorCode() == 1227
                 || refusal.getErrorCode() == 1419;
+    }
+
+    /** Changes of tables wait a day for whoever has read them in an open transaction, if nothing is said. */
+    @Override
+    public void prepare(Connection connection) throws SQLException {
+        SchemaDraft.each(
+                connection,
+                "SELECT CONCAT('SET lock_wait_timeout = ', @@lock_wait_timeout, ', innodb_lock_wait_timeout = ',"
+                        + " @@innodb_lock_wait_timeout)",
+                rows -> patience = rows.getString(1));
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("SET lock_wait_timeout = 5, innodb_lock_wait_timeout = 5");
+        }
+    }
+
+    @Override
+    public void setBack(Connection connection) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute(patience);
+        }
+    }
+
+    @Override
+    public boolean isLocked(SQLException refusal) {
+        return refusal.getErrorCode() == 1205;
     }
 
     /** Places of other databases are those that tables are in to which a reference leads. */

@@ -2,6 +2,8 @@ package dev.zabbet.jdbc;
 
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
+import java.lang.System.Logger;
+import java.lang.System.Logger.Level;
 import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.SQLException;
@@ -24,6 +26,7 @@ import org.jspecify.annotations.Nullable;
  * or its key updated, the rows that will go or change with it are copied, down to the last one that follows.
  */
 final class MariaDbJournal extends ShadowJournal {
+    private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
     private static final int LOCK_WAIT_TIMEOUT = 1205;
     private static final int LONGEST_NAME = 64;
     private static final String COUNTS = "SHOW GLOBAL STATUS WHERE Variable_name IN ('Com_create_table',"
@@ -111,17 +114,43 @@ final class MariaDbJournal extends ShadowJournal {
 
     @Override
     void create(Connection connection) throws SQLException {
-        dropAll(connection);
-        try {
-            MariaDbGuards.put(connection, databases(connection), dialect);
-            createAll(connection);
-        } catch (SQLException e) {
+        List<String> open = new ArrayList<>();
+        withoutWaiting(connection, () -> {
             try {
-                remove(connection); // a user may have some of the rights, and not all
-            } catch (SQLException left) {
-                e.addSuppressed(left);
+                dropAll(connection);
+                MariaDbGuards.put(connection, databases(connection), dialect);
+                createAll(connection);
+            } catch (SQLException e) {
+                if (e.getErrorCode() == LOCK_WAIT_TIMEOUT) {
+                    open.addAll(transactions(connection, databases(connection), ""));
+                }
+                try {
+                    remove(connection); // a user may have some of the rights, and not all
+                } catch (SQLException left) {
+                    e.addSuppressed(left);
+                }
+                if (!open.isEmpty()) {
+                    return;
+                }
+                throw e;
             }
-            throw e;
+        });
+        if (!open.isEmpty()) {
+            throw StillOpen.toBegin(open);
+        }
+    }
+
+    /** Changes of tables wait for whoever has read them in an open transaction: for a day, if nothing is said. */
+    private static void withoutWaiting(Connection connection, Dialect.SqlWork work) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            String patience =
+                    SchemaDraft.texts(connection, "SELECT @@lock_wait_timeout").get(0);
+            statement.execute("SET lock_wait_timeout = 2");
+            try {
+                work.run();
+            } finally {
+                statement.execute("SET lock_wait_timeout = " + patience);
+            }
         }
     }
 
@@ -224,7 +253,7 @@ final class MariaDbJournal extends ShadowJournal {
             seen.put(lastSettled, withImages);
         } catch (SQLException e) {
             if (e.getErrorCode() == LOCK_WAIT_TIMEOUT) {
-                throw StillOpen.of(writers(connection, databases(connection)));
+                throw StillOpen.of(transactions(connection, databases(connection), "t.trx_rows_modified > 0 AND "));
             }
             throw e;
         }
@@ -236,19 +265,22 @@ final class MariaDbJournal extends ShadowJournal {
         return lastSettled;
     }
 
-    private static List<String> writers(Connection connection, MariaDbDatabases databases) {
+    private static List<String> transactions(Connection connection, MariaDbDatabases databases, String which) {
         List<String> open = new ArrayList<>();
         try {
             databases.each(
                     connection,
                     "SELECT t.trx_mysql_thread_id, COALESCE(t.trx_query, 'between two statements'), p.USER FROM"
                             + " information_schema.INNODB_TRX t JOIN information_schema.PROCESSLIST p"
-                            + " ON p.ID = t.trx_mysql_thread_id WHERE t.trx_rows_modified > 0 AND p.DB = DATABASE()"
+                            + " ON p.ID = t.trx_mysql_thread_id WHERE " + which + "p.DB = DATABASE()"
                             + " AND t.trx_mysql_thread_id <> CONNECTION_ID()",
                     rows -> open.add(
                             "connection " + rows.getLong(1) + " of " + rows.getString(3) + ", " + rows.getString(2)));
         } catch (SQLException e) {
             open.add("another connection (the right PROCESS would tell which: " + e.getMessage() + ")");
+        }
+        if (open.isEmpty()) {
+            open.add("of a connection that the server does not name");
         }
         return open;
     }
@@ -335,21 +367,37 @@ final class MariaDbJournal extends ShadowJournal {
         truncations.forget(after);
     }
 
+    /** What a stage had to leave that was closed is no trouble. */
     @Override
     public boolean isInstalled(Connection connection) throws SQLException {
-        boolean[] found = {false};
-        SchemaDraft.each(
+        List<String> ours = SchemaDraft.texts(
                 connection,
-                "SELECT 1 FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME = 'zabbet_numbers'",
-                rows -> found[0] = true);
-        return found[0];
+                "SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME IN"
+                        + " ('zabbet_numbers', 'zabbet_left')");
+        return ours.contains("zabbet_numbers") && !ours.contains("zabbet_left");
     }
 
     @Override
     public void remove(Connection connection) throws SQLException {
-        dropAll(connection);
-        MariaDbGuards.take(connection, databases(connection), dialect);
         fingerprint = "";
+        withoutWaiting(connection, () -> {
+            try {
+                dropAll(connection);
+                MariaDbGuards.take(connection, databases(connection), dialect);
+            } catch (SQLException e) {
+                if (e.getErrorCode() != LOCK_WAIT_TIMEOUT) {
+                    throw e;
+                }
+                // A trigger does not go while a transaction is open that has read its table: all that it needs stays,
+                // too.
+                execute(connection, List.of("CREATE TABLE IF NOT EXISTS zabbet_left (why TEXT)"));
+                LOG.log(
+                        Level.WARNING,
+                        "Triggers stay in the database until the next stage, which takes no notice of what they note: a"
+                                + " transaction is open on these tables, {0}.",
+                        String.join("; ", transactions(connection, databases(connection), "")));
+            }
+        });
     }
 
     private void dropAll(Connection connection) throws SQLException {
@@ -364,7 +412,7 @@ final class MariaDbJournal extends ShadowJournal {
         all.each(
                 connection,
                 "SELECT TABLE_NAME, TABLE_TYPE, TABLE_SCHEMA FROM information_schema.TABLES WHERE TABLE_SCHEMA ="
-                        + " DATABASE() AND (TABLE_NAME = 'zabbet_numbers' OR TABLE_NAME LIKE 'zabbet\\_of\\_%')",
+                        + " DATABASE() AND (TABLE_NAME IN ('zabbet_numbers', 'zabbet_left') OR TABLE_NAME LIKE 'zabbet\\_of\\_%')",
                 rows -> sql.add((rows.getString(2).equals("SEQUENCE") ? "DROP SEQUENCE " : "DROP TABLE ")
                         + dialect.quote(rows.getString(3)) + "." + dialect.quote(rows.getString(1))));
         execute(connection, sql);

@@ -36,6 +36,8 @@ final class PostgresDialect implements Dialect {
 
     private final PostgresSequences sequences = new PostgresSequences(this);
 
+    private String patience = "0";
+
     @Override
     public String product() {
         return "PostgreSQL";
@@ -269,6 +271,27 @@ final class PostgresDialect implements Dialect {
     @Override
     public boolean storeFast(Connection connection, Schema schema, RowSource rows) throws SQLException {
         return PostgresCopy.store(this, connection, rows);
+    }
+
+    /** Without a limit a statement waits for ever. */
+    @Override
+    public void prepare(Connection connection) throws SQLException {
+        patience = SchemaDraft.texts(connection, "SHOW lock_timeout").get(0);
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("SET lock_timeout = '5s'");
+        }
+    }
+
+    @Override
+    public void setBack(Connection connection) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("SET lock_timeout = " + literal(patience));
+        }
+    }
+
+    @Override
+    public boolean isLocked(SQLException refusal) {
+        return "55P03".equals(refusal.getSQLState());
     }
 
     @Override

@@ -5,6 +5,8 @@ import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.schema.TableNature.Form;
+import java.lang.System.Logger;
+import java.lang.System.Logger.Level;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -24,6 +26,7 @@ import org.jspecify.annotations.Nullable;
  * the text is what the type's own input takes. The settings that the text depends on are fixed for the function.
  */
 final class PostgresJournal implements Journal {
+    private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
     private static final String LOCK_NOT_AVAILABLE = "55P03";
     private static final String OF_THE_USER =
             " JOIN pg_namespace n ON n.oid = c.relnamespace WHERE c.relkind IN ('r', 'p')"
@@ -48,6 +51,16 @@ final class PostgresJournal implements Journal {
                 END IF;
                 RETURN NULL;
             END $note$;
+            """;
+
+    /** Leaves the triggers, and takes away what they do. */
+    private static final String NOTE_NOTHING = """
+            BEGIN; SET LOCAL lock_timeout = '2s';
+            CREATE OR REPLACE FUNCTION zabbet.note() RETURNS trigger LANGUAGE plpgsql AS $note$
+            BEGIN
+                RETURN NULL;
+            END $note$;
+            DROP TABLE IF EXISTS zabbet.journal;
             """;
 
     /** The row type of the table that an image is of, with its schema: a table may be called like a type (path, box). */
@@ -75,7 +88,8 @@ final class PostgresJournal implements Journal {
         if (!fingerprint.isEmpty()) {
             throw new SchemaChanged();
         }
-        StringBuilder sql = new StringBuilder(INSTALL); // triggers fire in the order of their names: ours come first
+        StringBuilder sql = new StringBuilder("BEGIN; SET LOCAL lock_timeout = '2s';"
+                + INSTALL); // triggers fire in the order of their names: ours come first
         for (Table table : schema.tables()) {
             String name = dialect.name(table);
             // A part gets the row trigger of the whole by itself; TRUNCATE has to be seen on each.
@@ -90,11 +104,39 @@ final class PostgresJournal implements Journal {
                         .append(" FOR EACH STATEMENT EXECUTE FUNCTION zabbet.note();\n");
             }
         }
-        try (Statement statement = connection.createStatement()) {
-            statement.execute(sql.toString());
+        try {
+            inTransaction(connection, sql.append("COMMIT").toString());
+        } catch (SQLException e) {
+            if (LOCK_NOT_AVAILABLE.equals(e.getSQLState())) {
+                throw StillOpen.toBegin(users(connection));
+            }
+            throw e;
         }
         readOids(connection);
         fingerprint = fingerprint(connection);
+    }
+
+    /** Runs statements from BEGIN to COMMIT. */
+    private static void inTransaction(Connection connection, String sql) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            try {
+                statement.execute(sql);
+            } catch (SQLException e) {
+                statement.execute("ROLLBACK");
+                throw e;
+            }
+        }
+    }
+
+    /** Who has a transaction open that has used a table of the application's. */
+    private static List<String> users(Connection connection) throws SQLException {
+        return SchemaDraft.texts(
+                connection,
+                "SELECT DISTINCT 'process ' || a.pid || ' of ' || a.usename || ', ' || a.state || ': ' || left(a.query, 200)"
+                        + " FROM pg_locks l JOIN pg_stat_activity a USING (pid) JOIN pg_class c ON c.oid = l.relation"
+                        + OF_THE_USER
+                        + " AND l.database = (SELECT oid FROM pg_database WHERE datname = current_database())"
+                        + " AND l.granted AND a.pid <> pg_backend_pid()");
     }
 
     /** A part's rows are told as those of the whole. */
@@ -313,9 +355,28 @@ final class PostgresJournal implements Journal {
 
     @Override
     public void remove(Connection connection) throws SQLException {
-        try (Statement statement = connection.createStatement()) {
-            statement.execute("DROP FUNCTION IF EXISTS zabbet.note() CASCADE; DROP TABLE IF EXISTS zabbet.journal");
-        }
         fingerprint = "";
+        String drop = "DROP FUNCTION IF EXISTS zabbet.note() CASCADE; DROP TABLE IF EXISTS zabbet.journal; COMMIT";
+        try {
+            inTransaction(connection, "BEGIN; SET LOCAL lock_timeout = '2s'; " + drop);
+        } catch (SQLException e) {
+            if (!LOCK_NOT_AVAILABLE.equals(e.getSQLState())) {
+                throw e;
+            }
+            // To drop a trigger waits for whoever has read its table; to give its function nothing to do does not.
+            try {
+                inTransaction(connection, NOTE_NOTHING + "COMMIT");
+            } catch (SQLException again) {
+                if (LOCK_NOT_AVAILABLE.equals(again.getSQLState())) {
+                    throw StillOpen.of(writers(connection));
+                }
+                throw again;
+            }
+            LOG.log(
+                    Level.WARNING,
+                    "The triggers stay in the database, and note nothing, until the next stage: a transaction is open on these"
+                            + " tables, {0}.",
+                    String.join("; ", users(connection)));
+        }
     }
 }

@@ -15,6 +15,7 @@ final class Session implements AutoCloseable {
 
     private final DataSource dataSource;
     private @Nullable Connection connection;
+    private @Nullable Dialect dialect;
     private boolean autoCommit = true; // as it was handed out
 
     /** Work that gives a value. */
@@ -38,8 +39,15 @@ final class Session implements AutoCloseable {
         try {
             return call.on(open());
         } catch (SQLException e) {
-            throw new ZabbetException(trouble + ": " + e.getMessage(), e);
+            Dialect known = dialect;
+            String why = known != null && known.isLocked(e) ? StillOpen.LOCKED : "";
+            throw new ZabbetException(trouble + ": " + why + e.getMessage(), e);
         }
+    }
+
+    /** Says which database it is, so that its troubles can be told from others. */
+    void speaks(Dialect found) {
+        dialect = found;
     }
 
     void run(String trouble, Run run) {

@@ -354,6 +354,12 @@ final class SqliteDialect implements Dialect {
     }
 
     @Override
+    public boolean isLocked(SQLException refusal) {
+        int code = refusal.getErrorCode() & 0xff;
+        return code == 5 || code == 6; // SQLITE_BUSY, SQLITE_LOCKED
+    }
+
+    @Override
     public boolean tellsRefusedRow() {
         return false;
     }

@@ -5,6 +5,11 @@ import java.util.List;
 
 /** Words for a transaction that is open when it should not be. */
 final class StillOpen {
+    /** What keeps a statement from going on, before the database's own words. */
+    static final String LOCKED =
+            "a transaction or a result set of another connection is open, and did not end in time. Let the code under test"
+                    + " end it and close its connection. The database says: ";
+
     private StillOpen() {}
 
     static ZabbetException of(List<String> open) {
@@ -12,5 +17,13 @@ final class StillOpen {
                 "A transaction with changes is still open, so that what it leaves cannot be told yet:\n  "
                         + String.join("\n  ", open)
                         + "\nLet the code under test commit or roll back, and close its connection, before the act ends.");
+    }
+
+    /** A transaction keeps triggers from being made. */
+    static ZabbetException toBegin(List<String> open) {
+        return new ZabbetException("A transaction on these tables is open, so that nothing can be noted yet:\n  "
+                + String.join("\n  ", open)
+                + "\nLet the code under test commit or roll back, and close its connection, before the first act or rewind"
+                + " point.");
     }
 }

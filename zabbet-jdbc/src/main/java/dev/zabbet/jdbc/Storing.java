@@ -176,6 +176,12 @@ final class Storing {
         String words = Arrays.stream(String.valueOf(reason.getMessage()).split("; SQL statement:"))
                 .findFirst()
                 .orElse("");
+        if (dialect.isLocked(reason) || reason.getCause() instanceof SQLException cause && dialect.isLocked(cause)) {
+            return new ZabbetException(
+                    "Rows of " + rows.table().name() + " cannot be stored, and nothing was: " + StillOpen.LOCKED
+                            + words,
+                    reason);
+        }
         String constraint = dialect.constraint(reason).orElse(null);
         return new ConstraintException(
                 "A row of " + rows.table().name() + " was refused"

@@ -323,6 +323,14 @@ class OddTablesTest {
                 "Added (55, 2), Added (9, yes), Changed (2, x), Removed (1, 1), Removed (1, a), Removed (2, 2)"));
         all.add(new Application(
                 Engine.MARIADB,
+                "CREATE TABLE day (id ${id}, d DATE, t DATETIME); INSERT INTO day (d) VALUES (NULL), ('2026-02-01')",
+                List.of(
+                        "SET sql_mode = ''",
+                        "INSERT INTO day (d, t) VALUES ('0000-00-00', '2026-00-00 10:00:00')",
+                        "UPDATE day SET d = '2026-02-00' WHERE id = 2"),
+                "Added (3, 0000-00-00, 2026-00-00 10:00:00), Changed (2, 2026-02-00, null)"));
+        all.add(new Application(
+                Engine.MARIADB,
                 stays,
                 List.of(
                         "XA START 'one'",
