@@ -28,6 +28,7 @@ final class Counters {
     private final Map<Table, Long> ordinals = new HashMap<>();
     private final Set<Table> stuck = new HashSet<>();
     private @Nullable List<String> sequences;
+    private @Nullable Schema sequencesOf;
 
     /** Where they stood at a rewind point. */
     record State(Map<Table, Long> ofColumns, Map<String, Long> ofSequences, Map<Table, Long> ordinals) {}
@@ -80,16 +81,12 @@ final class Counters {
     /** Returns the sequences that have names, as they were when the tables were read. */
     private List<String> sequences(Connection connection) throws SQLException {
         List<String> known = sequences;
-        if (known == null) {
-            known = dialect.sequences().names(connection, schema.get());
+        if (known == null || sequencesOf != schema.get()) {
+            sequencesOf = schema.get();
+            known = dialect.sequences().names(connection, sequencesOf);
             sequences = known;
         }
         return known;
-    }
-
-    /** The tables were read again; there may be other sequences, too. */
-    void lookAgain() {
-        sequences = null;
     }
 
     /**
@@ -108,7 +105,7 @@ final class Counters {
         try {
             return dialect.sequences().next(connection, sequences(connection));
         } catch (SQLException e) {
-            lookAgain(); // one may have been dropped
+            sequences = null; // one may have been dropped
             return dialect.sequences().next(connection, sequences(connection));
         }
     }
@@ -162,7 +159,7 @@ final class Counters {
             dialect.sequences().setBack(connection, then);
         } catch (SQLException e) {
             Map<String, Long> left = new HashMap<>(then);
-            lookAgain();
+            sequences = null;
             left.keySet().retainAll(sequences(connection));
             if (left.size() == then.size()) {
                 throw e;

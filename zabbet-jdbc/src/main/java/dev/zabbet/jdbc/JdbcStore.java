@@ -39,13 +39,10 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     private final AtEnd atEnd;
     private final @Nullable SqlScript script;
     private final Counters counters;
-    private Schema schema;
-    private @Nullable Tracker tracker;
-    private @Nullable TablesAsRead asRead;
-    private int generation;
+    private final WatchedTables tables;
 
     private @Nullable Contents base;
-    private boolean asScripted = true;
+    private int scripted; // the generation of tables that the script has made
     private Tracker.@Nullable Position lastMarked;
     private List<Change> lastChanges = List.of();
     private @Nullable RewindPoint start;
@@ -94,15 +91,16 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             Place place,
             Lease lease,
             Schema schema,
+            @Nullable Tracker tracker,
             AtEnd atEnd,
             @Nullable SqlScript script) {
         this.dataSource = dataSource;
         this.session = session;
         this.dialect = dialect;
-        this.counters = new Counters(dialect, () -> this.schema);
+        this.tables = new WatchedTables(session, dialect, place, lease, schema, tracker);
+        this.counters = new Counters(dialect, tables::schema);
         this.place = place;
         this.lease = lease;
-        this.schema = schema;
         this.atEnd = atEnd;
         this.script = script;
     }
@@ -131,10 +129,10 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             Lease lease = Lease.take(session, dialect, places, leaseSeconds);
             held = lease;
             session.run("The connection cannot be set up", dialect::prepare);
-            JdbcStore store = new JdbcStore(dataSource, session, dialect, place, lease, schema, atEnd, script);
+            JdbcStore store = new JdbcStore(dataSource, session, dialect, place, lease, schema, null, atEnd, script);
             session.run("The database cannot be looked at", c -> dialect.requireWhole(c, place, schema));
             store.settleLeftovers();
-            session.run("The schema cannot be read", store::noteTables);
+            session.run("The schema cannot be read", store.tables::note);
             if (atEnd == AtEnd.REWIND) {
                 store.start = store.mark();
             }
@@ -173,9 +171,10 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             Lease lease = Lease.take(session, dialect, places);
             try {
                 Schema schema = session.call("The schema cannot be read", dialect::readSchema);
-                JdbcStore store = new JdbcStore(transaction, session, dialect, place, lease, schema, AtEnd.KEEP, null);
+                Tracker tracker = new TransactionTracker(transaction, new ComparingTracker(dialect, schema, null));
+                JdbcStore store =
+                        new JdbcStore(transaction, session, dialect, place, lease, schema, tracker, AtEnd.KEEP, null);
                 store.transaction = transaction;
-                store.tracker = new TransactionTracker(transaction, new ComparingTracker(dialect, schema, null));
                 return store;
             } catch (RuntimeException e) {
                 lease.close();
@@ -190,9 +189,9 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     /** A journal that is there although nobody holds the database was left by a process that died. */
     private void settleLeftovers() {
         session.run("What a process that died left behind cannot be undone", connection -> {
-            Journal journal = dialect.journal(schema);
+            Journal journal = dialect.journal(tables.schema());
             if (!place.inThisProcess() && journal.isInstalled(connection)) {
-                int rows = new JournalTracker(dialect, schema, journal).settleLeftovers(connection);
+                int rows = new JournalTracker(dialect, tables.schema(), journal).settleLeftovers(connection);
                 LOG.log(
                         Level.WARNING,
                         "The last stage on {0} was not closed: {1} of its changes to rows were undone.",
@@ -205,7 +204,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
 
     @Override
     public Schema schema() {
-        return schema;
+        return tables.schema();
     }
 
     @Override
@@ -239,7 +238,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         if (!names.isEmpty()) {
             session.run("The labels cannot be kept", labels::prepare);
         }
-        session.run("The rows cannot be stored", connection -> new Storing(dialect, connection, schema)
+        session.run("The rows cannot be stored", connection -> new Storing(dialect, connection, tables.schema())
                 .store(load, labels));
         labelled.addAll(names);
     }
@@ -280,14 +279,14 @@ final class JdbcStore implements Store, SqlInserts.Writable {
 
     /** Children go before their parents, and references stay checked: rows that others refer to are not left behind. */
     @Override
-    public void clear(List<Table> tables) {
-        List<Table> order = new ArrayList<>(schema.storingOrder().tables());
+    public void clear(List<Table> emptied) {
+        List<Table> order = new ArrayList<>(tables.schema().storingOrder().tables());
         Collections.reverse(order);
-        order.retainAll(tables);
+        order.retainAll(emptied);
         session.run("The rows cannot be deleted", connection -> {
             // What nobody watches yet may go without checks, all at once: nothing is left that could refer to anything.
-            if (tracker == null
-                    && order.size() == schema.tables().size()
+            if (!tables.areWatched()
+                    && order.size() == tables.schema().tables().size()
                     && dialect.withoutReferences(connection, () -> clearAll(connection, order))) {
                 return;
             }
@@ -337,18 +336,17 @@ final class JdbcStore implements Store, SqlInserts.Writable {
 
     @Override
     public Watch watch() {
-        Tracker.Position from = here();
-        int begun = generation;
+        Tracker.Position from = tables.here();
+        int begun = tables.generation();
         return new Watch() {
             @Override
             public List<Change> changes() {
-                requireSameTables(begun);
+                tables.requireGeneration(begun);
                 try {
-                    return tracked("What changed cannot be read", t -> session.call("", c -> t.changes(c, from)));
+                    return tables.changes(from);
                 } catch (SchemaChanged e) {
-                    readTables(true);
-                    requireSameTables(begun);
-                    return List.of();
+                    tables.requireGeneration(begun);
+                    throw e;
                 }
             }
 
@@ -357,148 +355,38 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         };
     }
 
-    private Tracker.Position here() {
-        try {
-            return tracked("Changes cannot be noticed", t -> session.call("", t::here));
-        } catch (SchemaChanged e) {
-            readTables(true);
-            return tracked("Changes cannot be noticed", t -> session.call("", t::here));
-        }
-    }
-
-    private Tracker.Position point() {
-        return tracked("A rewind point cannot be noted", t -> session.call("", t::point));
-    }
-
-    /** Runs work with the journal; where none can be installed, everything is compared from then on. */
-    private <V> V tracked(String trouble, java.util.function.Function<Tracker, V> work) {
-        Tracker way = tracker;
-        if (way != null) {
-            return attempt(trouble, way, work);
-        }
-        schemaNow(); // an application may have brought its tables up to date since the stage was opened
-        Tracker journal = new JournalTracker(dialect, schema, dialect.journal(schema));
-        try {
-            V value = attempt(trouble, journal, work);
-            tracker = journal;
-            return value;
-        } catch (ZabbetException e) {
-            if (!(e.getCause() instanceof SQLException cause) || !dialect.isMissingRight(cause)) {
-                throw e;
-            }
-            LOG.log(
-                    Level.INFO,
-                    "Triggers cannot be installed in {0} ({1}); changes are found by comparing all rows, which takes longer.",
-                    place.describe(),
-                    cause.getMessage());
-            Tracker comparing = new ComparingTracker(dialect, schema, asRead);
-            tracker = comparing;
-            return attempt(trouble, comparing, work);
-        }
-    }
-
-    private static <V> V attempt(String trouble, Tracker way, java.util.function.Function<Tracker, V> work) {
-        try {
-            return work.apply(way);
-        } catch (ZabbetException e) {
-            String message = String.valueOf(e.getMessage());
-            if (e.getCause() instanceof SQLException
-                    && message.startsWith(": ")) { // what the database said, and no more
-                throw new ZabbetException(trouble + message, e.getCause());
-            }
-            throw e;
-        }
-    }
-
     @Override
     public boolean readAgain() {
-        return transaction == null
-                && session.isAlive()
-                && readTables(false); // in one transaction they stay as they are
+        return tables.readAgain();
     }
 
     @Override
     public Schema schemaNow() {
-        if (transaction == null) {
-            try {
-                session.run("The schema cannot be read", this::requireSameTables);
-            } catch (SchemaChanged e) {
-                readTables(true);
-            }
-        }
-        return schema;
-    }
-
-    private void requireSameTables(Connection connection) throws SQLException {
-        Tracker way = tracker;
-        TablesAsRead tables = asRead;
-        if (way != null) {
-            way.requireSameTables(connection);
-        } else if (tables != null) {
-            tables.require(connection);
-        }
-    }
-
-    private void noteTables(Connection connection) throws SQLException {
-        asRead = new TablesAsRead(dialect.journal(schema), connection);
-    }
-
-    /** Reads the application's tables again; if they were changed, or something about them was, they are watched anew. */
-    private boolean readTables(boolean changed) {
-        boolean read = session.call("The schema cannot be read", connection -> {
-            Schema found = dialect.readSchema(connection);
-            if (!changed && schema.differencesFrom(found).isEmpty()) {
-                return false;
-            }
-            if (!lease.covers(dialect.places(connection, place, found))) {
-                Dedication.require(connection, dialect, place, found);
-                throw new ZabbetException("A reference leads to another database since this stage was opened on the "
-                        + place.describe() + ". Close it, and open a new one.");
-            }
-            schema = found;
-            counters.lookAgain();
-            tracker = null;
-            generation++;
-            asScripted = false;
-            noteTables(connection);
-            return true;
-        });
-        if (read) {
-            LOG.log(Level.INFO, "The tables of {0} were changed and read again.", place.describe());
-        }
-        return read;
-    }
-
-    private void requireSameTables(int begun) {
-        if (begun != generation) {
-            throw new ZabbetException("The tables of " + place.describe()
-                    + " were changed (CREATE, ALTER or DROP) since this point, so that its rows cannot be told from those"
-                    + " of now. Change tables outside an act: afterwards the stage knows them as they are then.");
-        }
+        return tables.now();
     }
 
     @Override
     public RewindPoint mark() {
-        Tracker.Position position = transaction == null ? here() : point();
+        Tracker.Position position = transaction == null ? tables.here() : tables.point();
         Counters.State numbers = session.call(
-                "The counters cannot be read", connection -> counters.state(connection, schema, transaction == null));
+                "The counters cannot be read",
+                connection -> counters.state(connection, tables.schema(), transaction == null));
         noteContents(position);
-        Point point = new Point(position, generation, numbers, base, lastChanges);
+        Point point = new Point(position, tables.generation(), numbers, base, lastChanges);
         point.labels = labelled.size();
         return point;
     }
 
     /** Where the script is known and the rows are few, they are kept, so that changed tables can be made again. */
     private void noteContents(Tracker.Position position) {
-        if (script == null || !asScripted) {
+        if (script == null || scripted != tables.generation()) {
             base = null;
             lastChanges = List.of();
         } else if (lastMarked == null) {
-            base = session.call("The rows cannot be read", c -> Contents.read(dialect, c, schema, position))
+            base = session.call("The rows cannot be read", c -> Contents.read(dialect, c, tables.schema(), position))
                     .orElse(null);
         } else if (base != null && !position.equals(lastMarked)) {
-            Contents from = base;
-            lastChanges = tracked("What changed cannot be read", t -> session.call("", c -> t.changes(c, from.at())));
+            lastChanges = tables.changes(base.at());
         }
         lastMarked = position;
     }
@@ -506,17 +394,13 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     @Override
     public void rewind(RewindPoint point) {
         Point to = (Point) point;
-        if (to.generation != generation) {
+        if (to.generation != tables.generation()) {
             makeAgain(to);
             return;
         }
         try {
-            tracked("The database cannot be rewound", t -> {
-                session.run("", connection -> t.undo(connection, to.position));
-                return true;
-            });
+            tables.undo(to.position);
         } catch (SchemaChanged e) {
-            readTables(true);
             makeAgain(to);
             return;
         }
@@ -538,7 +422,8 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         if (transaction != null && !dialect.countersGoBackInTransaction()) {
             return;
         }
-        session.run("The counters cannot be set", connection -> counters.setBack(connection, schema, to.numbers));
+        session.run(
+                "The counters cannot be set", connection -> counters.setBack(connection, tables.schema(), to.numbers));
     }
 
     /** The tables are others than at the point: they are made again by the script, with the rows of the point. */
@@ -557,18 +442,15 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                                     + " open a new stage."));
         }
         long begun = System.nanoTime();
-        List<Difference> changed = schema.differencesFrom(from.schema());
+        List<Difference> changed = tables.schema().differencesFrom(from.schema());
         Map<Table, List<Row>> rows = from.after(to.sinceBase);
         session.run("The tables cannot be made again", connection -> {
-            dialect.journal(schema).remove(connection);
+            dialect.journal(tables.schema()).remove(connection);
             dialect.dropAll(connection);
             statements.run(connection);
-            schema = dialect.readSchema(connection);
-            noteTables(connection);
+            tables.becomes(connection, dialect.readSchema(connection));
         });
-        tracker = null;
-        generation++;
-        List<Difference> left = schema.differencesFrom(from.schema());
+        List<Difference> left = tables.schema().differencesFrom(from.schema());
         if (!left.isEmpty()) {
             throw new ZabbetException(
                     "The tables of " + place.describe() + " were made again by their script, but they had"
@@ -577,14 +459,14 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         }
         session.run("The rows cannot be stored again", connection -> putBack(connection, rows));
         resetCounters(to);
-        to.position = here();
-        to.generation = generation;
-        to.base = new Contents(schema, rows, to.position);
+        to.position = tables.here();
+        to.generation = tables.generation();
+        to.base = new Contents(tables.schema(), rows, to.position);
         to.sinceBase = List.of();
         base = to.base;
         lastMarked = to.position;
         lastChanges = List.of();
-        asScripted = true;
+        scripted = tables.generation();
         LOG.log(
                 Level.WARNING,
                 "The tables of {0} were changed since the rewind point{1}; they were dropped and made again by their"
@@ -606,7 +488,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
 
     private void putBack(Connection connection, Map<Table, List<Row>> rows) throws SQLException {
         Dialect.SqlWork work = () -> {
-            List<Table> order = new ArrayList<>(schema.storingOrder().tables());
+            List<Table> order = new ArrayList<>(tables.schema().storingOrder().tables());
             Collections.reverse(order);
             for (Table table : order) {
                 new TableSql(dialect, table).clear(connection); // the script may store rows of its own
@@ -629,9 +511,8 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             }
             if (atEnd == AtEnd.END) {
                 session.run("The database cannot be closed", dialect::end);
-            } else if (tracker != null && session.isAlive()) {
-                Tracker way = tracker;
-                session.run("The triggers cannot be removed", way::remove);
+            } else {
+                tables.unwatch();
             }
         } finally {
             if (transaction == null && atEnd != AtEnd.END && session.isAlive()) {

@@ -1,0 +1,210 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.store.Change;
+import java.lang.System.Logger;
+import java.lang.System.Logger.Level;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.util.List;
+import java.util.function.Function;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * The tables of a database as a stage knows them, and what notes changes of their rows. Where somebody changes the tables
+ * themselves, they are read again and watched anew.
+ */
+final class WatchedTables {
+    private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
+
+    private final Session session;
+    private final Dialect dialect;
+    private final Place place;
+    private final Lease lease;
+    private final boolean fixed;
+    private Schema schema;
+    private @Nullable Tracker tracker;
+    private @Nullable TablesAsRead asRead;
+    private int generation;
+
+    /** @param tracker what notes changes, where the tables stay as they are; null to install it when it is needed */
+    WatchedTables(
+            Session session, Dialect dialect, Place place, Lease lease, Schema schema, @Nullable Tracker tracker) {
+        this.session = session;
+        this.dialect = dialect;
+        this.place = place;
+        this.lease = lease;
+        this.schema = schema;
+        this.tracker = tracker;
+        this.fixed = tracker != null;
+    }
+
+    Schema schema() {
+        return schema;
+    }
+
+    /** Returns the tables as they are now; a look is cheap. */
+    Schema now() {
+        if (!fixed) {
+            try {
+                session.run("The schema cannot be read", this::requireSame);
+            } catch (SchemaChanged e) {
+                read(true);
+            }
+        }
+        return schema;
+    }
+
+    private void requireSame(Connection connection) throws SQLException {
+        Tracker way = tracker;
+        TablesAsRead tables = asRead;
+        if (way != null) {
+            way.requireSameTables(connection);
+        } else if (tables != null) {
+            tables.require(connection);
+        }
+    }
+
+    /** Notes what the tables look like, which have just been read. */
+    void note(Connection connection) throws SQLException {
+        asRead = new TablesAsRead(dialect.journal(schema), connection);
+    }
+
+    /** Reads the tables again, and tells whether they were changed. */
+    boolean readAgain() {
+        return !fixed && session.isAlive() && read(false);
+    }
+
+    private boolean read(boolean changed) {
+        boolean read = session.call("The schema cannot be read", connection -> {
+            Schema found = dialect.readSchema(connection);
+            if (!changed && schema.differencesFrom(found).isEmpty()) {
+                return false;
+            }
+            if (!lease.covers(dialect.places(connection, place, found))) {
+                Dedication.require(connection, dialect, place, found);
+                throw new ZabbetException("A reference leads to another database since this stage was opened on the "
+                        + place.describe() + ". Close it, and open a new one.");
+            }
+            becomes(connection, found);
+            return true;
+        });
+        if (read) {
+            LOG.log(Level.INFO, "The tables of {0} were changed and read again.", place.describe());
+        }
+        return read;
+    }
+
+    /** The tables are others from now on. */
+    void becomes(Connection connection, Schema found) throws SQLException {
+        schema = found;
+        tracker = null;
+        generation++;
+        note(connection);
+    }
+
+    /** Returns a number that is another one each time the tables have become others. */
+    int generation() {
+        return generation;
+    }
+
+    /** Refuses to tell what changed across a change of the tables. */
+    void requireGeneration(int begun) {
+        if (begun != generation) {
+            throw new ZabbetException("The tables of " + place.describe()
+                    + " were changed (CREATE, ALTER or DROP) since this point, so that its rows cannot be told from those"
+                    + " of now. Change tables outside an act: afterwards the stage knows them as they are then.");
+        }
+    }
+
+    /** Tells whether anything notes changes by now. */
+    boolean areWatched() {
+        return tracker != null;
+    }
+
+    Tracker.Position here() {
+        try {
+            return tracked("Changes cannot be noticed", t -> session.call("", t::here));
+        } catch (SchemaChanged e) {
+            read(true);
+            return tracked("Changes cannot be noticed", t -> session.call("", t::here));
+        }
+    }
+
+    /** Returns a position for a rewind alone. */
+    Tracker.Position point() {
+        return tracked("A rewind point cannot be noted", t -> session.call("", t::point));
+    }
+
+    /** Returns the position's changes; throws {@link SchemaChanged}, the tables having been read, if they were changed. */
+    List<Change> changes(Tracker.Position from) {
+        try {
+            return tracked("What changed cannot be read", t -> session.call("", c -> t.changes(c, from)));
+        } catch (SchemaChanged e) {
+            read(true);
+            throw e;
+        }
+    }
+
+    /** Takes the rows back to a position; throws {@link SchemaChanged} as {@link #changes} does. */
+    void undo(Tracker.Position to) {
+        try {
+            tracked("The database cannot be rewound", t -> {
+                session.run("", connection -> t.undo(connection, to));
+                return true;
+            });
+        } catch (SchemaChanged e) {
+            read(true);
+            throw e;
+        }
+    }
+
+    /** Takes out of the database what notes changes. */
+    void unwatch() {
+        Tracker way = tracker;
+        if (way != null && session.isAlive()) {
+            session.run("The triggers cannot be removed", way::remove);
+        }
+    }
+
+    /** Runs work with the journal; where none can be installed, everything is compared from then on. */
+    private <V> V tracked(String trouble, Function<Tracker, V> work) {
+        Tracker way = tracker;
+        if (way != null) {
+            return attempt(trouble, way, work);
+        }
+        now(); // an application may have brought its tables up to date since the stage was opened
+        Tracker journal = new JournalTracker(dialect, schema, dialect.journal(schema));
+        try {
+            V value = attempt(trouble, journal, work);
+            tracker = journal;
+            return value;
+        } catch (ZabbetException e) {
+            if (!(e.getCause() instanceof SQLException cause) || !dialect.isMissingRight(cause)) {
+                throw e;
+            }
+            LOG.log(
+                    Level.INFO,
+                    "Triggers cannot be installed in {0} ({1}); changes are found by comparing all rows, which takes longer.",
+                    place.describe(),
+                    cause.getMessage());
+            Tracker comparing = new ComparingTracker(dialect, schema, asRead);
+            tracker = comparing;
+            return attempt(trouble, comparing, work);
+        }
+    }
+
+    private static <V> V attempt(String trouble, Tracker way, Function<Tracker, V> work) {
+        try {
+            return work.apply(way);
+        } catch (ZabbetException e) {
+            String message = String.valueOf(e.getMessage());
+            if (e.getCause() instanceof SQLException
+                    && message.startsWith(": ")) { // what the database said, and no more
+                throw new ZabbetException(trouble + message, e.getCause());
+            }
+            throw e;
+        }
+    }
+}
