@@ -21,6 +21,8 @@ import java.lang.reflect.TypeVariable;
 import java.lang.reflect.WildcardType;
 import java.net.URI;
 import java.time.Duration;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
 import java.time.Period;
 import java.time.Year;
 import java.time.YearMonth;
@@ -63,7 +65,10 @@ final class Imagination {
             Map.entry(java.sql.Date.class, v -> java.sql.Date.valueOf(v.today().minusDays(v.between(0, 999)))),
             Map.entry(
                     java.sql.Timestamp.class,
-                    v -> java.sql.Timestamp.from(v.now().minusSeconds(v.between(0, 99_999)))),
+                    v -> java.sql.Timestamp.valueOf(
+                            LocalDateTime.ofInstant(v.now().minusSeconds(v.between(0, 99_999)), ZoneOffset.UTC))),
+            Map.entry(
+                    java.sql.Time.class, v -> java.sql.Time.valueOf(LocalTime.of(v.between(0, 23), v.between(0, 59)))),
             Map.entry(Object.class, Values::word),
             Map.entry(Number.class, v -> v.between(1, 999)));
 

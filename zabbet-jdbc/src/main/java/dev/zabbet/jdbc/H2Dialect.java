@@ -98,7 +98,11 @@ final class H2Dialect implements Dialect {
 
     @Override
     public String placeholder(Column column) {
-        return column.type().kind() == Kind.JSON ? "? FORMAT JSON" : "?";
+        return column.type().kind() == Kind.JSON
+                ? "? FORMAT JSON"
+                : column.type().sqlName().equals("REAL")
+                        ? "CAST(? AS REAL)"
+                        : "?"; // compared as a double it would differ
     }
 
     @Override
@@ -162,6 +166,9 @@ final class H2Dialect implements Dialect {
 
     @Override
     public @Nullable Object read(ResultSet rows, int index, Column column) throws SQLException {
+        if (column.type().sqlName().startsWith("INTERVAL ")) {
+            return rows.getString(index);
+        }
         if (column.type().kind() != Kind.ARRAY) {
             return Dialect.super.read(rows, index, column);
         }

@@ -2,6 +2,7 @@ package dev.zabbet.internal.value;
 
 import dev.zabbet.schema.DataType;
 import dev.zabbet.schema.Kind;
+import java.lang.reflect.Array;
 import java.math.BigDecimal;
 import java.math.BigInteger;
 import java.math.RoundingMode;
@@ -193,6 +194,9 @@ public final class Canon {
         if (value instanceof CharSequence text) {
             return LocalDate.parse(text);
         }
+        if (value instanceof java.sql.Date d) {
+            return d.toLocalDate();
+        }
         LocalDateTime dateTime = toDateTime(value);
         if (!dateTime.toLocalTime().equals(LocalTime.MIDNIGHT)) {
             throw new Inexact(Text.of(value) + " has a time of day, the column keeps only a date");
@@ -204,6 +208,9 @@ public final class Canon {
     private static Object toTime(Object value) throws Inexact {
         if (value instanceof LocalTime t) {
             return t;
+        }
+        if (value instanceof java.sql.Time t) {
+            return t.toLocalTime();
         }
         if (value instanceof CharSequence text) {
             Matcher duration = DURATION.matcher(text);
@@ -220,6 +227,9 @@ public final class Canon {
         }
         if (value instanceof LocalDate d) {
             return d.atStartOfDay();
+        }
+        if (value instanceof java.sql.Timestamp t) {
+            return t.toLocalDateTime(); // what it shows, wherever the process runs
         }
         if (value instanceof CharSequence text) {
             String iso = text.toString().replace(' ', 'T');
@@ -246,6 +256,9 @@ public final class Canon {
         }
         if (value instanceof ZonedDateTime z) {
             return z.toInstant();
+        }
+        if (value instanceof java.sql.Timestamp t) {
+            return t.toInstant();
         }
         if (value instanceof java.util.Date d) {
             return Instant.ofEpochMilli(d.getTime());
@@ -275,23 +288,29 @@ public final class Canon {
     }
 
     private static Object toList(DataType type, Object value) throws Inexact {
-        List<?> elements;
+        List<@Nullable Object> elements = new ArrayList<>();
         if (value instanceof List<?> list) {
-            elements = list;
-        } else if (value instanceof Object[] array) {
-            elements = java.util.Arrays.asList(array);
+            elements.addAll(list);
+        } else if (isArray(value)) {
+            for (int i = 0; i < Array.getLength(value); i++) {
+                elements.add(Array.get(value, i));
+            }
         } else {
             throw wrong(value, "an array");
         }
         List<@Nullable Object> converted = new ArrayList<>();
         for (Object element : elements) {
-            boolean deeper = element instanceof List || element instanceof Object[]; // an array of arrays
+            boolean deeper = element instanceof List || isArray(element); // an array of arrays
             converted.add(
                     deeper
                             ? toList(type, element)
                             : type.element().isPresent() ? of(type.element().get(), element) : element);
         }
         return java.util.Collections.unmodifiableList(converted);
+    }
+
+    private static boolean isArray(@Nullable Object value) {
+        return value != null && value.getClass().isArray() && !(value instanceof byte[]);
     }
 
     private static Inexact wrong(Object value, String wanted) {

@@ -50,6 +50,9 @@ public final class JavaValue {
         if (type.isEnum()) {
             return enumNamed(type, value);
         }
+        if (type == java.sql.Timestamp.class && value instanceof Instant instant) {
+            return java.sql.Timestamp.from(instant);
+        }
         Kind kind = kindOf(type);
         if (kind == Kind.OTHER) {
             throw new Inexact(Text.of(value) + " is not a " + type.getSimpleName());
@@ -86,13 +89,13 @@ public final class JavaValue {
         if (type == byte[].class) {
             return Kind.BYTES;
         }
-        if (type == LocalDate.class) {
+        if (type == LocalDate.class || type == java.sql.Date.class) {
             return Kind.DATE;
         }
-        if (type == LocalTime.class) {
+        if (type == LocalTime.class || type == java.sql.Time.class) {
             return Kind.TIME;
         }
-        if (type == LocalDateTime.class) {
+        if (type == LocalDateTime.class || type == java.sql.Timestamp.class) {
             return Kind.TIMESTAMP;
         }
         if (type == Instant.class
@@ -161,6 +164,15 @@ public final class JavaValue {
             if (type == java.util.Date.class) {
                 return java.util.Date.from(instant);
             }
+        }
+        if (value instanceof LocalDate date && type == java.sql.Date.class) {
+            return java.sql.Date.valueOf(date);
+        }
+        if (value instanceof LocalTime time && type == java.sql.Time.class) {
+            return java.sql.Time.valueOf(time);
+        }
+        if (value instanceof LocalDateTime dateTime && type == java.sql.Timestamp.class) {
+            return java.sql.Timestamp.valueOf(dateTime);
         }
         throw new Inexact(Text.of(value) + " is not a " + type.getSimpleName());
     }
