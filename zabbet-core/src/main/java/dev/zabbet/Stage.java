@@ -64,7 +64,8 @@ import org.opentest4j.AssertionFailedError;
  * Where one test's rows live: a store with its schema, a clock and a variation. The front door to arranging rows,
  * running the code under test and asking what it left.
  *
- * <p>For one thread at a time; the code under test may use as many as it likes.
+ * <p>For one thread at a time, but that several may store rows: they take turns. The code under test may use as many
+ * threads as it likes.
  */
 public final class Stage implements AutoCloseable {
     /** When a stage's clock starts, if nothing else is said: a summer morning well ahead of every real clock. */
@@ -471,13 +472,15 @@ public final class Stage implements AutoCloseable {
 
     /** Tries again what failed, if it was because the tables have been changed since they were read. */
     private <V> V upToDate(Supplier<V> work) {
-        try {
-            return work.get();
-        } catch (ZabbetException e) {
-            if (!store.readAgain()) {
-                throw e;
+        synchronized (store) { // from reserving keys to storing rows with them
+            try {
+                return work.get();
+            } catch (ZabbetException e) {
+                if (!store.readAgain()) {
+                    throw e;
+                }
+                return work.get();
             }
-            return work.get();
         }
     }
 

@@ -35,7 +35,7 @@ final class Session implements AutoCloseable {
     }
 
     /** Runs work; what the database refuses is told with {@code trouble} before it. */
-    <V> V call(String trouble, Call<V> call) {
+    synchronized <V> V call(String trouble, Call<V> call) {
         try {
             return call.on(open());
         } catch (SQLException e) {

@@ -7,6 +7,7 @@ import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 import static org.junit.jupiter.api.Assumptions.assumeTrue;
 
+import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
@@ -24,6 +25,8 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
+import java.util.Set;
+import java.util.stream.IntStream;
 import javax.sql.DataSource;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -386,5 +389,26 @@ class StoreTest {
                 .getMessage()
                 .startsWith(
                         "There is no script /db/nowhere.sql, neither on the class path (as db/nowhere.sql) nor as a"));
+    }
+
+    /** From reserving keys to storing rows with them each takes its turn; in memory as on a database. */
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void severalThreadsStoreRows(Engine engine) {
+        DataSource database = engine.fresh("CREATE TABLE hut (id ${id}, name VARCHAR(20) NOT NULL UNIQUE);"
+                + "CREATE TABLE stay (id ${id}, hut_id BIGINT NOT NULL, FOREIGN KEY (hut_id) REFERENCES hut (id))");
+        try (Stage stored = Jdbc.stage(database);
+                Stage inMemory = Memory.stage(stored.schema())) {
+            for (Stage stage : List.of(stored, inMemory)) {
+                List<Object> keys = IntStream.range(0, 120)
+                        .parallel()
+                        .mapToObj(i -> stage.add("stay").get("id"))
+                        .toList();
+                assertEquals(120, Set.copyOf(keys).size());
+                stage.expect("stay").count(120);
+                stage.expect("hut").count(120);
+                stage.expectReferencesIntact();
+            }
+        }
     }
 }
