@@ -119,6 +119,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     static JdbcStore open(DataSource dataSource, AtEnd atEnd, @Nullable SqlScript script, long leaseSeconds) {
         Session session = new Session(dataSource);
         Lease held = null;
+        Dialect prepared = null;
         try {
             Dialect dialect = session.call("The database cannot be opened", Dialect::of);
             session.speaks(dialect);
@@ -128,6 +129,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             List<Place> places = session.call("The databases cannot be told", c -> dialect.places(c, place, schema));
             Lease lease = Lease.take(session, dialect, places, leaseSeconds);
             held = lease;
+            prepared = dialect;
             session.run("The connection cannot be set up", dialect::prepare);
             JdbcStore store = new JdbcStore(dataSource, session, dialect, place, lease, schema, null, atEnd, script);
             session.run("The database cannot be looked at", c -> dialect.requireWhole(c, place, schema));
@@ -138,10 +140,16 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             }
             return store;
         } catch (RuntimeException e) {
-            if (held != null) {
-                held.close();
+            try (session) {
+                if (prepared != null && session.isAlive()) {
+                    session.run("The connection cannot be set back", prepared::setBack);
+                }
+                if (held != null) {
+                    held.close();
+                }
+            } catch (RuntimeException left) {
+                e.addSuppressed(left);
             }
-            session.close();
             throw e;
         }
     }
@@ -149,7 +157,9 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     /** Opens a store in a transaction that is rolled back at the end. */
     static JdbcStore inTransaction(DataSource dataSource) throws SQLException {
         Connection connection = dataSource.getConnection();
+        boolean autoCommit = connection.getAutoCommit();
         try {
+            connection.setAutoCommit(true);
             Dialect dialect = Dialect.of(connection);
             String reason = dialect.noOneTransaction().orElse(null);
             if (reason != null) {
@@ -165,7 +175,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                 open(dataSource, AtEnd.KEEP, null).close(); // what a dead process left is undone first
             }
             dialect.prepare(connection);
-            OneTransaction transaction = OneTransaction.begin(connection, dialect);
+            OneTransaction transaction = OneTransaction.begin(connection, dialect, autoCommit);
             Session session = new Session(transaction);
             session.speaks(dialect);
             Lease lease = Lease.take(session, dialect, places);
@@ -181,7 +191,11 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                 throw e;
             }
         } catch (SQLException | RuntimeException e) {
-            connection.close();
+            try (connection) {
+                if (!connection.isClosed() && !connection.getAutoCommit()) {
+                    connection.rollback();
+                }
+            }
             throw e;
         }
     }

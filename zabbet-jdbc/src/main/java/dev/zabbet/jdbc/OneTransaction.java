@@ -26,9 +26,12 @@ final class OneTransaction extends PlainDataSource {
         this.autoCommit = autoCommit;
     }
 
-    /** Begins the transaction on a connection that is set up. */
-    static OneTransaction begin(Connection connection, Dialect dialect) throws SQLException {
-        boolean autoCommit = connection.getAutoCommit();
+    /**
+     * Begins the transaction on a connection that is set up.
+     *
+     * @param autoCommit what the connection goes back with
+     */
+    static OneTransaction begin(Connection connection, Dialect dialect, boolean autoCommit) throws SQLException {
         connection.setAutoCommit(false);
         return new OneTransaction(connection, dialect, autoCommit);
     }

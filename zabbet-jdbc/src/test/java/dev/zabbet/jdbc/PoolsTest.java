@@ -114,6 +114,45 @@ class PoolsTest {
         return found.toString();
     }
 
+    /** Its connection goes back to the pool with nothing of the transaction in it. */
+    @ParameterizedTest(name = "{0}, way {1}")
+    @MethodSource("pools")
+    void aStageInOneTransaction(Engine engine, int way, Consumer<HikariConfig> setting) throws Exception {
+        assumeTrue(engine != Engine.H2, "H2 has no stage in one transaction");
+        try (HikariDataSource pool = pool(engine, setting)) {
+            Jdbc.dedicate(pool);
+            Jdbc.runSql(pool, TABLES.replace("${id}", engine.id));
+            String before = settings(engine, pool);
+            for (int round = 1; round <= 2; round++) {
+                try (Stage stage = Jdbc.stageInTransaction(pool)) {
+                    stage.add(3, Factory.forTable("stay"));
+                    RewindPoint point = stage.mark();
+                    assertEquals(
+                            1,
+                            stage.act(() -> {
+                                        try (Connection connection =
+                                                        stage.dataSource().getConnection();
+                                                Statement statement = connection.createStatement()) {
+                                            connection.setAutoCommit(false);
+                                            statement.execute("DELETE FROM stay WHERE nights IS NULL OR nights > -1");
+                                            connection.rollback();
+                                            statement.execute("INSERT INTO hut (name) VALUES ('Sarn')");
+                                            connection.commit();
+                                        }
+                                    })
+                                    .changes()
+                                    .size());
+                    stage.rewind(point);
+                    stage.expect("stay").count(3);
+                }
+            }
+            assertEquals(before, settings(engine, pool), "the pool's connections are as they were");
+            try (Stage stage = Jdbc.stage(pool)) {
+                stage.expect("stay").empty();
+            }
+        }
+    }
+
     /** The connection that the first stage had lives on in the pool, and must not hold the lease any more. */
     @ParameterizedTest
     @MethodSource("dev.zabbet.jdbc.Engine#all")
