@@ -71,6 +71,9 @@ public final class Stage implements AutoCloseable {
     /** When a stage's clock starts, if nothing else is said: a summer morning well ahead of every real clock. */
     public static final Instant START = Instant.parse("2031-07-01T08:00:00Z");
 
+    /** How often a row is stored whose key another takes each time. */
+    private static final int MOST_TRIES = 20;
+
     private final Store store;
     private final StageClock clock;
     private final long variation;
@@ -473,15 +476,29 @@ public final class Stage implements AutoCloseable {
     /** Tries again what failed, if it was because the tables have been changed since they were read. */
     private <V> V upToDate(Supplier<V> work) {
         synchronized (store) { // from reserving keys to storing rows with them
-            try {
-                return work.get();
-            } catch (ZabbetException e) {
-                if (!store.readAgain()) {
-                    throw e;
+            for (int tries = 1; ; tries++) {
+                try {
+                    return work.get();
+                } catch (ZabbetException e) {
+                    boolean lostItsKey =
+                            e instanceof ConstraintException refused && tries < MOST_TRIES && lostItsKey(refused);
+                    if (!lostItsKey && (tries > 1 || !store.readAgain())) {
+                        throw e;
+                    }
                 }
-                return work.get();
             }
         }
+    }
+
+    /** Tells whether another has stored a row meanwhile with the key that was reserved for this one. */
+    private boolean lostItsKey(ConstraintException refused) {
+        Table table = schema().table(refused.table()).orElse(null);
+        Column numbered = table == null ? null : table.numberedColumn().orElse(null);
+        if (table == null || numbered == null || !store.sharesKeys(table)) {
+            return false;
+        }
+        Object key = refused.row().map(row -> row.get(numbered.name())).orElse(null);
+        return key != null && store.holds(table, new Condition.Equal(numbered.name(), key));
     }
 
     private Plan plan(int count, Factory<?> factory) {

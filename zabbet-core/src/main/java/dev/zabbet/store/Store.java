@@ -20,6 +20,14 @@ public interface Store extends AutoCloseable {
     /** Returns the tables; called often, so the answer should be at hand. */
     Schema schema();
 
+    /**
+     * Tells whether somebody else may take keys of a table between {@link #reserve} and {@link #store}, so that a refused row
+     * is worth another try with other keys.
+     */
+    default boolean sharesKeys(Table table) {
+        return false;
+    }
+
     /** Returns the tables as they are now: looks, cheaply, whether somebody has changed them since they were read. */
     default Schema schemaNow() {
         return schema();

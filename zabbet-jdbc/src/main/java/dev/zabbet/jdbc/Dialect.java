@@ -222,6 +222,11 @@ interface Dialect {
     /** Reserves consecutive numbers of a numbered column and returns the first; no row has or gets one of them. */
     long reserve(Connection connection, Table table, Column numbered, int count) throws SQLException;
 
+    /** Tells whether somebody else may take numbers that were reserved, as those of a counter that only a row moves. */
+    default boolean sharesReserved(Column numbered) {
+        return false;
+    }
+
     /** Returns the numbers that the numbered columns of the tables will give next, by table. */
     Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException;
 

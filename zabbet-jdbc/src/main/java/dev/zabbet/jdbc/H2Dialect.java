@@ -198,9 +198,19 @@ final class H2Dialect implements Dialect {
         if (numbered.sequence().isPresent()) {
             return sequences.reserve(connection, numbered.sequence().get(), least, count);
         }
-        long next = Math.max(counters(connection, List.of(table)).getOrDefault(table, 1L), least);
-        setCounter(connection, table, numbered, next + count);
+        long next;
+        do { // somebody may take numbers until the counter has been moved
+            next = Math.max(counters(connection, List.of(table)).getOrDefault(table, 1L), least);
+            setCounter(connection, table, numbered, next + count);
+            least = new TableSql(this, table).max(connection, numbered) + 1;
+        } while (least > next);
         return next;
+    }
+
+    /** A row that takes one may not be committed yet when it is looked for. */
+    @Override
+    public boolean sharesReserved(Column numbered) {
+        return numbered.sequence().isEmpty();
     }
 
     /** Some of its compatibility modes know no LIMIT. */

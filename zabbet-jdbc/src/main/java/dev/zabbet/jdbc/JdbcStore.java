@@ -239,6 +239,11 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     }
 
     @Override
+    public boolean sharesKeys(Table table) {
+        return table.numberedColumn().filter(dialect::sharesReserved).isPresent();
+    }
+
+    @Override
     public long reserve(Table table, int count) {
         return session.call(
                 "The keys of " + table.name() + " cannot be reserved",

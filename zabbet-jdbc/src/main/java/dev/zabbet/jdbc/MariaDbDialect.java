@@ -239,6 +239,11 @@ final class MariaDbDialect implements Dialect {
     }
 
     @Override
+    public boolean sharesReserved(Column numbered) {
+        return numbered.sequence().isEmpty(); // ALTER TABLE would move AUTO_INCREMENT, and commit
+    }
+
+    @Override
     public Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException {
         Map<String, Long> next = new HashMap<>();
         String one = tables.size() == 1

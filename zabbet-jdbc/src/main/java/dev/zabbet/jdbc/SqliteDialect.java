@@ -203,6 +203,11 @@ final class SqliteDialect implements Dialect {
     }
 
     @Override
+    public boolean sharesReserved(Column numbered) {
+        return true;
+    }
+
+    @Override
     public Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException {
         Map<String, Long> last = new HashMap<>();
         if (!counts) { // once there is such a table, it stays

@@ -26,6 +26,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.stream.IntStream;
 import javax.sql.DataSource;
 import org.junit.jupiter.api.Test;
@@ -389,6 +390,40 @@ class StoreTest {
                 .getMessage()
                 .startsWith(
                         "There is no script /db/nowhere.sql, neither on the class path (as db/nowhere.sql) nor as a"));
+    }
+
+    /** A counter that only rows move may give a key away that the stage has reserved; it takes another then. */
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void theApplicationStoresRowsMeanwhile(Engine engine) throws Exception {
+        DataSource database = engine.fresh("CREATE TABLE hut (id ${id}, name VARCHAR(20))");
+        try (Stage stage = Jdbc.stage(database);
+                Connection connection = database.getConnection();
+                Statement application = connection.createStatement()) {
+            AtomicBoolean ended = new AtomicBoolean();
+            Thread thread = new Thread(() -> {
+                while (!ended.get()) {
+                    try {
+                        application.executeUpdate("INSERT INTO hut (name) VALUES ('Sarn')");
+                        Thread.sleep(4);
+                    } catch (SQLException e) {
+                        // the stage was faster, or holds the file: an application tries again, too
+                    } catch (InterruptedException e) {
+                        return;
+                    }
+                }
+            });
+            thread.start();
+            try {
+                for (int i = 0; i < 150; i++) {
+                    stage.add(Factory.forTable("hut").with("name", "Oberalm"));
+                }
+            } finally {
+                ended.set(true);
+                thread.join();
+            }
+            stage.expect("hut").where("name", "Oberalm").count(150);
+        }
     }
 
     /** From reserving keys to storing rows with them each takes its turn; in memory as on a database. */
