@@ -13,6 +13,7 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -21,8 +22,6 @@ import java.util.TreeMap;
 import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicLong;
-import java.util.stream.Collectors;
-import java.util.stream.IntStream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -40,6 +39,11 @@ final class H2Journal implements Journal {
                     + " ' SELECTIVITY [0-9]+', ''))) FROM INFORMATION_SCHEMA.TABLES WHERE TABLE_TYPE = 'BASE TABLE'"
                     + " AND TABLE_SCHEMA" + H2Dialect.NOT_ITS_OWN;
 
+    /** Which tables there are: one that gets other columns, or other types of them, becomes another object. */
+    private static final String OBJECTS =
+            "SELECT COUNT(*) || '/' || SUM(DB_OBJECT_ID('TABLE', TABLE_SCHEMA, TABLE_NAME)) FROM INFORMATION_SCHEMA.TABLES"
+                    + " WHERE TABLE_TYPE = 'BASE TABLE' AND TABLE_SCHEMA" + H2Dialect.NOT_ITS_OWN;
+
     private final H2Dialect dialect;
     private final Schema schema;
     private final String prefix = "ZABBET_" + IDS.incrementAndGet() + "_";
@@ -48,14 +52,26 @@ final class H2Journal implements Journal {
     private final NavigableMap<Long, Map<Table, Long>> counts = new TreeMap<>();
     private final NavigableMap<Long, Map<Table, List<Row>>> unkeyed = new TreeMap<>();
     private String fingerprint = "";
+    private String objects = "";
 
     H2Journal(H2Dialect dialect, Schema schema) {
         this.dialect = dialect;
         this.schema = schema;
     }
 
+    /** Looks whether tables are the same objects, which is soon done; only if they are not, at what they look like. */
     @Override
     public void install(Connection connection) throws SQLException {
+        String found = text(connection, OBJECTS);
+        if (found.equals(objects)) {
+            return;
+        }
+        installAfterAll(connection);
+        objects = found;
+    }
+
+    @Override
+    public void installAfterAll(Connection connection) throws SQLException {
         if (fingerprint(connection).equals(fingerprint)) {
             return;
         }
@@ -109,8 +125,12 @@ final class H2Journal implements Journal {
     /** Tables are told by H2's own text of them: of the columns' view it makes a row for each column of its own, too. */
     @Override
     public String fingerprint(Connection connection) throws SQLException {
+        return text(connection, DEFINITIONS);
+    }
+
+    private String text(Connection connection, String sql) throws SQLException {
         String[] found = {""};
-        dialect.readOften(connection, DEFINITIONS, rows -> found[0] = rows.getString(1));
+        dialect.readOften(connection, sql, rows -> found[0] = rows.getString(1));
         return found[0];
     }
 
@@ -172,17 +192,21 @@ final class H2Journal implements Journal {
         return last;
     }
 
+    /** What H2 calls an estimate is the number of rows that it keeps: exact while no transaction is open. */
     private Map<Table, Long> sizes(Connection connection) throws SQLException {
+        Map<String, Table> byName = new HashMap<>();
+        schema.tables().forEach(table -> byName.put(table.sqlSchema() + "." + table.sqlName(), table));
         Map<Table, Long> sizes = new LinkedHashMap<>();
-        List<Table> tables = schema.tables();
-        if (!tables.isEmpty()) {
-            dialect.readOften(
-                    connection,
-                    IntStream.range(0, tables.size())
-                            .mapToObj(i -> "SELECT " + i + ", COUNT(*) FROM " + dialect.name(tables.get(i)))
-                            .collect(Collectors.joining(" UNION ALL ")),
-                    rows -> sizes.put(tables.get(rows.getInt(1)), rows.getLong(2)));
-        }
+        dialect.readOften(
+                connection,
+                "SELECT TABLE_SCHEMA, TABLE_NAME, ROW_COUNT_ESTIMATE FROM INFORMATION_SCHEMA.TABLES WHERE TABLE_TYPE ="
+                        + " 'BASE TABLE' AND TABLE_SCHEMA" + H2Dialect.NOT_ITS_OWN,
+                rows -> {
+                    Table table = byName.get(rows.getString(1) + "." + rows.getString(2));
+                    if (table != null) {
+                        sizes.put(table, rows.getLong(3));
+                    }
+                });
         return sizes;
     }
 
@@ -330,6 +354,7 @@ final class H2Journal implements Journal {
         }
         H2Note.silence(prefix);
         fingerprint = "";
+        objects = "";
         images.clear();
     }
 

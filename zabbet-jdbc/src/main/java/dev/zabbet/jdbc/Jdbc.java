@@ -101,7 +101,10 @@ public final class Jdbc {
     }
 
     /**
-     * Opens a stage on a database. Its schema is read once. Closing the stage leaves the database as it is.
+     * Opens a stage on a database. Closing the stage leaves the database as it is.
+     *
+     * <p>The stage keeps one connection for itself, and gives it back as it was; a pool needs two at least. It reads the tables
+     * now, and again where it notices that the application has changed them.
      *
      * @throws ZabbetException if the database cannot be read, or is not meant for tests; nothing is written then
      */

@@ -35,6 +35,11 @@ interface Journal {
     /** Makes sure that all tables are watched; cheap if they are. The connection commits what it has open. */
     void install(Connection connection) throws SQLException;
 
+    /** As {@link #install}, and looks at all that can be changed about a table, whatever it costs. */
+    default void installAfterAll(Connection connection) throws SQLException {
+        install(connection);
+    }
+
     /**
      * Waits briefly until no transaction with changes is open.
      *

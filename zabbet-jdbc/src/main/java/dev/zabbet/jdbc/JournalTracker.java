@@ -43,7 +43,7 @@ final class JournalTracker implements Tracker {
 
     @Override
     public void undo(Connection connection, Position to) throws SQLException {
-        journal.install(connection);
+        journal.installAfterAll(connection);
         journal.await(connection);
         undoAfter(connection, ((At) to).number());
     }

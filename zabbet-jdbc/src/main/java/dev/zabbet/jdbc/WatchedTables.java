@@ -172,7 +172,14 @@ final class WatchedTables {
     private <V> V tracked(String trouble, Function<Tracker, V> work) {
         Tracker way = tracker;
         if (way != null) {
-            return attempt(trouble, way, work);
+            try {
+                return attempt(trouble, way, work);
+            } catch (ZabbetException e) {
+                if (e.getCause() instanceof SQLException && readAgain()) { // which may well be the reason
+                    throw new SchemaChanged();
+                }
+                throw e;
+            }
         }
         now(); // an application may have brought its tables up to date since the stage was opened
         Tracker journal = new JournalTracker(dialect, schema, dialect.journal(schema));
