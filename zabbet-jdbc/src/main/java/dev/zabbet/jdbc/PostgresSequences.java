@@ -10,9 +10,12 @@ import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Collectors;
 
 /** Sequences in PostgreSQL, those of identity columns among them, which have names too. */
 final class PostgresSequences implements Sequences {
+    private static final int AT_ONCE = 500; // a row has 1664 columns at most
+
     private final PostgresDialect dialect;
     private final Map<String, Long> steps = new HashMap<>();
 
@@ -34,23 +37,31 @@ final class PostgresSequences implements Sequences {
 
     @Override
     public Map<String, Long> next(Connection connection, Collection<String> names) throws SQLException {
-        Map<String, Long> next = new HashMap<>();
         List<String> all = List.copyOf(names);
-        StringBuilder sql = new StringBuilder();
-        for (int i = 0; i < all.size(); i++) {
-            sql.append(i == 0 ? "" : " UNION ALL ")
-                    .append("SELECT ")
-                    .append(i)
-                    .append(
-                            ", last_value + CASE WHEN is_called THEN (SELECT seqincrement FROM pg_sequence WHERE seqrelid = '")
-                    .append(all.get(i).replace("'", "''"))
-                    .append("'::regclass) ELSE 0 END FROM ")
-                    .append(all.get(i));
-        }
-        if (!all.isEmpty()) {
-            dialect.readOften(connection, sql.toString(), rows -> next.put(all.get(rows.getInt(1)), rows.getLong(2)));
+        Map<String, Long> next = new HashMap<>();
+        for (int from = 0; from < all.size(); from += AT_ONCE) {
+            List<String> some = all.subList(from, Math.min(all.size(), from + AT_ONCE));
+            dialect.readOften(connection, states(some), rows -> {
+                String[] steps = rows.getString(some.size() + 1).split(",");
+                for (int i = 0; i < some.size(); i++) {
+                    String[] state = rows.getString(i + 1).split("/");
+                    long step = state[1].equals("true") ? Long.parseLong(steps[i]) : 0;
+                    next.put(some.get(i), Long.parseLong(state[0]) + step);
+                }
+            });
         }
         return next;
+    }
+
+    /** In one row, and the steps together: a query for each by UNION is planned anew after each rewind, for 0.4 ms each. */
+    private static String states(List<String> names) {
+        String each = names.stream()
+                .map(name -> "(SELECT last_value || '/' || is_called FROM " + name + ")")
+                .collect(Collectors.joining(", "));
+        String quoted =
+                names.stream().map(name -> "'" + name.replace("'", "''") + "'").collect(Collectors.joining(", "));
+        return "SELECT " + each + ", (SELECT string_agg(p.seqincrement::text, ',' ORDER BY s.at) FROM unnest(ARRAY["
+                + quoted + "]::regclass[]) WITH ORDINALITY AS s (oid, at) JOIN pg_sequence p ON p.seqrelid = s.oid)";
     }
 
     @Override
