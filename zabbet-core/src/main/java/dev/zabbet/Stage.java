@@ -473,16 +473,21 @@ public final class Stage implements AutoCloseable {
         }
     }
 
-    /** Tries again what failed, if it was because the tables have been changed since they were read. */
+    /**
+     * Tries again what failed, if it was because the tables have been changed since they were read, or another has taken a
+     * key that was reserved. A key that is refused twice was not reserved but asked for.
+     */
     private <V> V upToDate(Supplier<V> work) {
         synchronized (store) { // from reserving keys to storing rows with them
+            Object lost = null;
             for (int tries = 1; ; tries++) {
                 try {
                     return work.get();
                 } catch (ZabbetException e) {
-                    boolean lostItsKey =
-                            e instanceof ConstraintException refused && tries < MOST_TRIES && lostItsKey(refused);
-                    if (!lostItsKey && (tries > 1 || !store.readAgain())) {
+                    Object before = lost;
+                    lost = e instanceof ConstraintException refused ? lostKey(refused) : null;
+                    boolean another = lost != null && tries < MOST_TRIES && !lost.equals(before);
+                    if (!another && (tries > 1 || !store.readAgain())) {
                         throw e;
                     }
                 }
@@ -490,15 +495,15 @@ public final class Stage implements AutoCloseable {
         }
     }
 
-    /** Tells whether another has stored a row meanwhile with the key that was reserved for this one. */
-    private boolean lostItsKey(ConstraintException refused) {
+    /** Returns the key of a refused row if it is that of a row which is stored, and others may take keys; null if not. */
+    private @Nullable Object lostKey(ConstraintException refused) {
         Table table = schema().table(refused.table()).orElse(null);
         Column numbered = table == null ? null : table.numberedColumn().orElse(null);
         if (table == null || numbered == null || !store.sharesKeys(table)) {
-            return false;
+            return null;
         }
         Object key = refused.row().map(row -> row.get(numbered.name())).orElse(null);
-        return key != null && store.holds(table, new Condition.Equal(numbered.name(), key));
+        return key != null && store.holds(table, new Condition.Equal(numbered.name(), key)) ? key : null;
     }
 
     private Plan plan(int count, Factory<?> factory) {

@@ -141,11 +141,11 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             return store;
         } catch (RuntimeException e) {
             try (session) {
-                if (prepared != null && session.isAlive()) {
-                    session.run("The connection cannot be set back", prepared::setBack);
-                }
                 if (held != null) {
                     held.close();
+                }
+                if (prepared != null && session.isAlive()) {
+                    session.run("The connection cannot be set back", prepared::setBack);
                 }
             } catch (RuntimeException left) {
                 e.addSuppressed(left);
@@ -534,10 +534,10 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                 tables.unwatch();
             }
         } finally {
+            lease.close();
             if (transaction == null && atEnd != AtEnd.END && session.isAlive()) {
                 session.run("The connection cannot be set back", dialect::setBack);
             }
-            lease.close();
             if (transaction != null) {
                 endTransaction(transaction);
             } else if (atEnd != AtEnd.END) {

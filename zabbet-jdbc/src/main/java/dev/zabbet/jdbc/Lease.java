@@ -104,11 +104,14 @@ final class Lease implements AutoCloseable {
     public void close() {
         boolean alive = session.isAlive();
         for (Place place : places) {
-            if (alive) {
-                session.run("The lease cannot be given back", connection -> dialect.unlock(connection, place));
+            try {
+                if (alive) {
+                    session.run("The lease cannot be given back", connection -> dialect.unlock(connection, place));
+                }
+            } finally {
+                FileLease.release(place.database());
+                TAKEN.remove(place.identity());
             }
-            FileLease.release(place.database());
-            TAKEN.remove(place.identity());
         }
     }
 }

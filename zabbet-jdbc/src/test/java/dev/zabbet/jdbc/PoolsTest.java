@@ -50,12 +50,17 @@ class PoolsTest {
         return new HikariDataSource(config);
     }
 
+    private static HikariDataSource withTables(Engine engine, Consumer<HikariConfig> setting) {
+        HikariDataSource pool = pool(engine, setting);
+        Jdbc.dedicate(pool);
+        Jdbc.runSql(pool, TABLES.replace("${id}", engine.id));
+        return pool;
+    }
+
     @ParameterizedTest(name = "{0}, way {1}")
     @MethodSource("pools")
     void stagesOnAPool(Engine engine, int way, Consumer<HikariConfig> setting) throws Exception {
-        try (HikariDataSource pool = pool(engine, setting)) {
-            Jdbc.dedicate(pool);
-            Jdbc.runSql(pool, TABLES.replace("${id}", engine.id));
+        try (HikariDataSource pool = withTables(engine, setting)) {
             String before = settings(engine, pool);
             for (int round = 1; round <= 2; round++) {
                 try (Stage stage = Jdbc.stage(pool)) {
@@ -119,9 +124,7 @@ class PoolsTest {
     @MethodSource("pools")
     void aStageInOneTransaction(Engine engine, int way, Consumer<HikariConfig> setting) throws Exception {
         assumeTrue(engine != Engine.H2, "H2 has no stage in one transaction");
-        try (HikariDataSource pool = pool(engine, setting)) {
-            Jdbc.dedicate(pool);
-            Jdbc.runSql(pool, TABLES.replace("${id}", engine.id));
+        try (HikariDataSource pool = withTables(engine, setting)) {
             String before = settings(engine, pool);
             for (int round = 1; round <= 2; round++) {
                 try (Stage stage = Jdbc.stageInTransaction(pool)) {
@@ -157,9 +160,7 @@ class PoolsTest {
     @ParameterizedTest
     @MethodSource("dev.zabbet.jdbc.Engine#all")
     void theLeaseEndsWithTheStage(Engine engine) throws Exception {
-        try (HikariDataSource pool = pool(engine, c -> {})) {
-            Jdbc.dedicate(pool);
-            Jdbc.runSql(pool, TABLES.replace("${id}", engine.id));
+        try (HikariDataSource pool = withTables(engine, c -> {})) {
             System.setProperty("zabbet.leaseSeconds", "0");
             Jdbc.stage(pool).close();
             try (Connection first = pool.getConnection();

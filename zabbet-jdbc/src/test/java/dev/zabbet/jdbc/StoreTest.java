@@ -423,6 +423,11 @@ class StoreTest {
                 thread.join();
             }
             stage.expect("hut").where("name", "Oberalm").count(150);
+            Object taken = stage.rows("hut").get(0).get("id");
+            assertThrows(
+                    ConstraintException.class,
+                    () -> stage.add(Factory.forTable("hut").with("id", taken)),
+                    "a key that was asked for is no other one");
         }
     }
 
