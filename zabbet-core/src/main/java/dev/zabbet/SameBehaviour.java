@@ -3,14 +3,12 @@ package dev.zabbet;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.fake.CallLog;
 import dev.zabbet.fake.Comparison;
-import dev.zabbet.fake.Defined;
 import dev.zabbet.fake.Fakes;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.MemoryStore;
 import dev.zabbet.store.RewindPoint;
-import java.util.Random;
 import java.util.function.Function;
 import javax.sql.DataSource;
 
@@ -28,7 +26,9 @@ public final class SameBehaviour {
      *
      * <p>Arguments are made of values that are stored and others; objects are new ones, changed ones, and some that a
      * constraint refuses. Lists count without their order, unless the method's name says one; refusals by the class of
-     * their SQLState (ISO 9075), where there is one. Methods whose arguments cannot be made are left out, and named.
+     * their SQLState (ISO 9075), where there is one. Methods whose arguments cannot be made are left out, and named. The calls
+     * follow from the stage's variation and the rows that are stored; methods that the stage {@linkplain Stage#define
+     * defines} do in the fake what was said.
      *
      * @param type the data-access interface
      * @param real a stage on a database
@@ -58,8 +58,8 @@ public final class SameBehaviour {
                 }
             }
             MemoryStore memory = new MemoryStore(schema, real.clock());
-            R fake = new Fakes(new CallLog(), new Defined()).fake(type, memory, refusal -> null);
-            Comparison comparison = new Comparison(type, memory, real.store(), new Random(real.variation() * 31 + 7));
+            R fake = new Fakes(new CallLog(), real.definitions()).fake(type, memory, refusal -> null);
+            Comparison comparison = new Comparison(type, memory, real.store(), real.variation());
             return comparison.drive(fake, implementation.apply(real.dataSource()), calls);
         } finally {
             real.rewind(start);

@@ -7,6 +7,7 @@ import dev.zabbet.factory.Bulk;
 import dev.zabbet.factory.BulkPlan;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.factory.Flawed;
+import dev.zabbet.factory.FlawedObject;
 import dev.zabbet.factory.FlawedRow;
 import dev.zabbet.factory.Ground;
 import dev.zabbet.factory.Made;
@@ -59,6 +60,7 @@ import java.util.stream.Stream;
 import javax.sql.DataSource;
 import org.jspecify.annotations.Nullable;
 import org.opentest4j.AssertionFailedError;
+import org.opentest4j.IncompleteExecutionException;
 
 /**
  * Where one test's rows live: a store with its schema, a clock and a variation. The front door to arranging rows,
@@ -150,6 +152,11 @@ public final class Stage implements AutoCloseable {
         return store;
     }
 
+    /** Returns the methods that were defined for fakes of this stage. */
+    Defined definitions() {
+        return defined;
+    }
+
     /** Returns the number that all invented values follow from. */
     public long variation() {
         return variation;
@@ -205,16 +212,13 @@ public final class Stage implements AutoCloseable {
     }
 
     /**
-     * Returns what a role may do with rows in memory, to allow more: nothing is allowed that is not said.
+     * Returns what a role may do with rows in memory, to allow more: nothing is allowed that is not said. On a database the
+     * rights count that the database has granted, and what is said here is not looked at, so that one test serves both.
      *
-     * @throws ZabbetException if the stage is on a database, where the database's own rights count
+     * @throws dev.zabbet.error.UnknownNameException from its methods, if there is no such table
      */
     public Permits permits(String name) {
         Words.notNull(name, "name", "Stage.permits");
-        if (!(store instanceof MemoryStore)) {
-            throw new ZabbetException("Permits are for rows in memory; in " + store.description()
-                    + " the rights count that the database has granted.");
-        }
         return permits.computeIfAbsent(name, n -> new Permits(schema(), n));
     }
 
@@ -401,22 +405,42 @@ public final class Stage implements AutoCloseable {
     /**
      * Makes a row that breaks one constraint, and is not stored. The parents that it needs are stored, and of a flaw in a
      * unique key the row that has the key already.
+     *
+     * @return the row with all columns of its table, those with a default too; null in the column that the database numbers
+     * @throws ZabbetException if the rest of the row cannot be made
      */
     public Row build(Flawed flawed) {
         Words.notNull(flawed, "flawed", "Stage.build");
         Table table = schema().require(flawed.table());
-        Factory<Row> factory = flawed.factory();
+        Factory<?> factory = flawed.factory();
         if (flawed.kind() != Flawed.Kind.UNIQUE) {
-            return FlawedRow.of(build(factory), flawed.values());
+            return FlawedRow.of(unsavedRow(factory), flawed.values());
         }
-        Row first = add(factory);
+        Row first = upToDate(() -> Made.storedRow(plan(1, factory), store));
         List<String> key = Stream.concat(table.primaryKey().stream(), table.uniques().stream())
                 .filter(k -> k.name().equals(flawed.constraint())
                         || String.join(", ", k.columns()).equals(flawed.constraint()))
                 .findFirst()
                 .orElseThrow()
                 .columns();
-        return FlawedRow.like(build(factory), first, key);
+        return FlawedRow.like(unsavedRow(factory), first, key);
+    }
+
+    private Row unsavedRow(Factory<?> factory) {
+        return upToDate(() -> Made.unsavedRow(plan(1, factory), store));
+    }
+
+    /**
+     * Makes an object that breaks one constraint, and is not stored, as {@link #build(Flawed)} makes a row: what the
+     * application's own code is given to save.
+     *
+     * @param type the type of objects that the table's rows are for the application
+     * @throws ZabbetException if objects of the type cannot hold the flaw, null in an {@code int} for example; {@link
+     *     Flawed#fits} tells before
+     */
+    public <T> T build(Flawed flawed, Class<T> type) {
+        Words.notNull(type, "type", "Stage.build");
+        return FlawedObject.of(flawed, schema().require(flawed.table()), build(flawed), type);
     }
 
     /**
@@ -426,6 +450,20 @@ public final class Stage implements AutoCloseable {
      */
     public Map<String, @Nullable Object> payload(Factory<?> factory) {
         return payload(factory, Payload.Naming.CAMEL);
+    }
+
+    /**
+     * Returns what a client would send that breaks one constraint: as {@link #payload(Factory)}, with the flaw kept.
+     *
+     * @throws ZabbetException as {@link #build(Flawed)}
+     */
+    public Map<String, @Nullable Object> payload(Flawed flawed) {
+        return payload(flawed, Payload.Naming.CAMEL);
+    }
+
+    /** Returns what a client would send, as {@link #payload(Flawed)}, with names written in the given way. */
+    public Map<String, @Nullable Object> payload(Flawed flawed, Payload.Naming naming) {
+        return FlawedObject.payload(flawed, schema().require(flawed.table()), build(flawed), naming);
     }
 
     /** Returns what a client would send, as {@link #payload(Factory)}, with names written in the given way. */
@@ -544,7 +582,8 @@ public final class Stage implements AutoCloseable {
      * Runs code under test that has to fail, and returns what it left all the same.
      *
      * @param type what it has to throw, or a supertype of that
-     * @throws AssertionError if it throws nothing; anything of another type is thrown on
+     * @throws AssertionError if it throws nothing, or something else; the report names what was thrown, which is also the
+     *     cause, and what the act left
      */
     public <X extends Throwable> Failed<X> actFailing(Class<X> type, Action code) {
         Words.notNull(type, "type", "Stage.actFailing");
@@ -556,15 +595,26 @@ public final class Stage implements AutoCloseable {
                 if (type.isInstance(e)) {
                     return new Failed<>(noted(new Footprint(this, watch.changes())), type.cast(e));
                 }
-                throw Stage.<RuntimeException>asIs(e);
+                if (e instanceof VirtualMachineError || e instanceof IncompleteExecutionException) {
+                    throw Stage.<RuntimeException>asIs(e); // the test's own end, not the act's
+                }
+                throw thrownOtherwise(type, new Footprint(this, watch.changes()), e);
             }
-            List<String> left = watch.changes().stream().map(Object::toString).toList();
-            throw new AssertionFailedError(
-                    "The act should have thrown " + type.getSimpleName() + "; it threw nothing and left "
-                            + Words.count(left.size(), "change") + ".",
-                    type.getName(),
-                    "(nothing thrown)");
+            throw thrownOtherwise(type, new Footprint(this, watch.changes()), null);
         }
+    }
+
+    private static AssertionError thrownOtherwise(Class<?> type, Footprint left, @Nullable Throwable thrown) {
+        String instead = thrown == null
+                ? "nothing"
+                : thrown.getClass().getSimpleName() + (thrown.getMessage() == null ? "" : ": " + thrown.getMessage());
+        return left.expect()
+                .failure(
+                        "The act should have thrown " + type.getSimpleName() + "; it threw " + instead
+                                + (instead.endsWith(".") ? "" : "."),
+                        type.getName(),
+                        thrown == null ? "(nothing thrown)" : thrown.toString(),
+                        thrown);
     }
 
     /**
@@ -647,8 +697,24 @@ public final class Stage implements AutoCloseable {
      * @throws ZabbetException as {@link #fake(Class)}
      */
     public <R> R fakeOrReal(Class<R> type, Function<? super DataSource, ? extends R> real) {
+        return fakeOrReal(type, real, refusal -> null);
+    }
+
+    /**
+     * Returns the one place to choose, as {@link #fakeOrReal(Class, Function)}; the fake throws what the real data access
+     * throws when a row is refused.
+     *
+     * @param translation makes of a refusal what is to be thrown; null for what is thrown without it. Not asked on a
+     *     database, where the real implementation throws what it throws
+     */
+    public <R> R fakeOrReal(
+            Class<R> type,
+            Function<? super DataSource, ? extends R> real,
+            Function<? super ConstraintException, ? extends @Nullable Throwable> translation) {
         Words.notNull(type, "type", "Stage.fakeOrReal");
-        return store instanceof MemoryStore ? fake(type) : fakes.before(type, real.apply(dataSource()));
+        Words.notNull(real, "real", "Stage.fakeOrReal");
+        Words.notNull(translation, "translation", "Stage.fakeOrReal");
+        return store instanceof MemoryStore ? fake(type, translation) : fakes.before(type, real.apply(dataSource()));
     }
 
     /**

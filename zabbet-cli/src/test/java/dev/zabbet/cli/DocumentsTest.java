@@ -164,7 +164,7 @@ class DocumentsTest {
                 footprint:
                   stay:
                     changed:
-                      - {row: early, from: {status: CONFIRMED, cancelled_at: null}, to: {status: DONE, cancelled_at: null}}
+                      - {row: early, from: {status: CONFIRMED, cancelled_at: null}, to: {status: DONE, cancelled_at: null, nights: 9}}
                       - {key: 3, from: {nights: 2, status: REQUESTED}, to: {nights: 9, status: DONE}}
                       - {key: 4, from: {nights: 2}, to: {nights: 9}}
                   ledger_entry:

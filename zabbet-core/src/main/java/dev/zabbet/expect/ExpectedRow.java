@@ -36,6 +36,11 @@ final class ExpectedRow {
     }
 
     private ExpectedRow(Table table, Row row, boolean strict) {
+        if (row.columns().isEmpty()) {
+            throw new ZabbetException("An expected row of " + table.name()
+                    + " names no column, so that any row would do. Name one that counts, or count the rows: count(n)"
+                    + " of a table, counts(…) of a footprint.");
+        }
         this.table = table;
         this.strict = strict;
         for (String name : row.columns()) {
@@ -92,7 +97,7 @@ final class ExpectedRow {
                     + " can be a Row, a map, an object or a table in Markdown, not the single value " + Text.of(given)
                     + ".");
         }
-        TypeShape<Object> shape = TypeShape.of((Class<Object>) given.getClass());
+        TypeShape<Object> shape = Mapping.laidOut(TypeShape.of((Class<Object>) given.getClass()), table, Map.of());
         Map<String, @Nullable Object> values = new LinkedHashMap<>();
         for (Prop prop : shape.properties()) {
             Column column = Mapping.column(table, prop, Map.of())

@@ -12,7 +12,6 @@ import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
 import dev.zabbet.store.Store;
-import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -21,8 +20,9 @@ import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /**
- * What an act should have left. Each method throws an {@link AssertionError} if the footprint is another, and otherwise
- * counts the rows it spoke of as accounted for, so that {@link #nothingElse} can tell whether there were others.
+ * What an act should have left. Each method throws an {@link AssertionError} if the footprint is another. Otherwise it
+ * accounts for what it spoke of, so that {@link #nothingElse} can tell whether there was more: rows that were added or
+ * removed as a whole, and of rows that were changed the columns that the expectation names.
  *
  * <p>Not thread-safe; begin another expectation for another look.
  */
@@ -31,21 +31,22 @@ public final class FootprintExpectation {
     private final Schema schema;
     private final boolean strict;
     private final List<Change> all;
-    private final List<Change> open;
+    private final OpenChanges open;
     private final long variation;
 
-    private FootprintExpectation(Store store, List<Change> changes, long variation, boolean strict) {
+    private FootprintExpectation(Store store, List<Change> changes, OpenChanges open, long variation, boolean strict) {
         this.store = store;
         this.schema = store.schema();
         this.strict = strict;
         this.all = changes;
-        this.open = new ArrayList<>(changes);
+        this.open = open;
         this.variation = variation;
     }
 
     /** Begins an expectation on changes; {@code Footprint.expect} is the usual way. */
     public static FootprintExpectation on(Store store, List<Change> changes, long variation) {
-        return new FootprintExpectation(store, List.copyOf(changes), variation, false);
+        List<Change> all = List.copyOf(changes);
+        return new FootprintExpectation(store, all, OpenChanges.of(all), variation, false);
     }
 
     /**
@@ -63,6 +64,16 @@ public final class FootprintExpectation {
         return List.copyOf(all);
     }
 
+    /**
+     * Returns the columns of a changed row that are not accounted for: of those that changed, the ones that are neither
+     * ignored nor computed by the database, and that no expectation has named yet.
+     *
+     * @param change one of {@link #changes}
+     */
+    public List<String> columnsLeft(Change.Changed change) {
+        return open.columns(change);
+    }
+
     /** Expects that each of these rows was removed; what they held before counts. */
     public FootprintExpectation removed(String table, Object... rows) {
         Table found = schema.require(table);
@@ -78,7 +89,8 @@ public final class FootprintExpectation {
     }
 
     /**
-     * Expects that the row with this key was changed and now holds these values.
+     * Expects that the row with this key was changed and now holds these values. Other columns of the row that changed too
+     * are not accounted for; {@link #nothingElse} reports them.
      *
      * @param key the key; of a key of several columns a list in key order, or a row
      * @param after the columns that count, as they are now
@@ -96,7 +108,7 @@ public final class FootprintExpectation {
         ExpectedRow expected = single(found, after);
         if (change.isPresent() && change.get() instanceof Change.Changed changed) {
             require(changed, expected, name);
-            open.remove(changed);
+            open.close(changed, expected);
             return this;
         }
         String instead = change.isEmpty()
@@ -127,7 +139,9 @@ public final class FootprintExpectation {
                 throw fail(report);
             }
         }
-        return changed(table, key, after);
+        changed(table, key, after);
+        changed(found, keyed).forEach(change -> open.close(change, earlier));
+        return this;
     }
 
     private List<Change.Changed> changed(Table table, Map<String, Object> keyed) {
@@ -150,7 +164,10 @@ public final class FootprintExpectation {
         return changed(table, key, Row.row(column, null), Row.row(column, Expected.notNull()));
     }
 
-    /** Expects that so many rows were added to a table, changed in it and removed from it; all are accounted for. */
+    /**
+     * Expects that so many rows were added to a table, changed in it and removed from it. All of them are accounted for,
+     * with all their columns.
+     */
     public FootprintExpectation counts(String table, int added, int changed, int removed) {
         Table found = schema.require(table);
         List<Change> touched = all.stream().filter(c -> c.table().equals(found)).toList();
@@ -164,26 +181,37 @@ public final class FootprintExpectation {
             report.compare(added + "/" + changed + "/" + removed, left[0] + "/" + left[1] + "/" + left[2]);
             throw report.failure(variation);
         }
-        open.removeAll(touched);
+        open.close(touched);
         return this;
     }
 
     /**
-     * Leaves tables or columns out of account: {@code "audit_log"}, {@code "stay.updated_at"}, {@code "*.updated_at"}. A
-     * row of which only such columns changed is no change. Say it before anything else.
+     * Ignores tables or columns: {@code "audit_log"}, {@code "stay.updated_at"}, {@code "*.updated_at"}. A row of which only
+     * such columns changed is no change, and such a column of any other changed row needs no expectation.
      *
+     * @param names at least one
+     * @return an expectation that keeps what has been accounted for so far, so that it does not matter when this is said
      * @throws dev.zabbet.error.UnknownNameException if there is no such table or column
+     * @throws IllegalArgumentException if no name is given
      */
     public FootprintExpectation ignoring(String... names) {
-        return new FootprintExpectation(store, new Ignored(schema, names).rest(all), variation, strict);
+        if (names.length == 0) {
+            throw new IllegalArgumentException(
+                    "ignoring() names nothing; it takes tables and columns: ignoring(\"*.updated_at\").");
+        }
+        Ignored ignored = new Ignored(schema, names);
+        List<Change> rest = all.stream().filter(ignored::counts).toList();
+        return new FootprintExpectation(store, rest, open.without(ignored), variation, strict);
     }
 
     /**
      * Takes a value for the same only if its column keeps it just as it is given, as {@link TableExpectation#strictly}
-     * does. Say it before anything else.
+     * does.
+     *
+     * @return an expectation that keeps what has been accounted for so far; what was compared before is not compared again
      */
     public FootprintExpectation strictly() {
-        return new FootprintExpectation(store, all, variation, true);
+        return new FootprintExpectation(store, all, open, variation, true);
     }
 
     /** Expects that one row was changed and now holds these values, whichever it is. */
@@ -203,19 +231,43 @@ public final class FootprintExpectation {
             report.compare(expected.describe(), "(none)");
             throw fail(report);
         }
-        open.remove(changed.get(rows.indexOf(pairing.exact().get(0))));
+        open.close(changed.get(pairing.exact().get(0)), expected);
         return this;
     }
 
-    /** Expects that no row was touched beyond those spoken of. */
+    /**
+     * Expects that nothing was touched beyond what was spoken of: no other row, and in rows that were expected to change no
+     * other column. A column that the database computes from others is not a change of its own.
+     */
     public FootprintExpectation nothingElse() {
-        if (!open.isEmpty()) {
-            Report report = new Report("The act left " + Words.count(open.size(), "change") + " that nobody expected.");
-            report.changes("not expected", open);
-            report.compare("(nothing else)", describe(open));
-            throw report.failure(variation);
+        List<Change> rows = open.rows();
+        List<OpenChanges.Beyond> beyond = open.beyond();
+        if (rows.isEmpty() && beyond.isEmpty()) {
+            return this;
         }
-        return this;
+        int columns = beyond.stream().mapToInt(row -> row.columns().size()).sum();
+        Report report = new Report(
+                rows.isEmpty()
+                        ? inExpectedRows(beyond) + " changed in " + Words.count(columns, "column")
+                                + " that nobody expected."
+                        : "The act left " + Words.count(rows.size(), "change") + " that nobody expected"
+                                + (columns == 0
+                                        ? "."
+                                        : ", and " + Words.count(columns, "column")
+                                                + " of expected rows changed as well."));
+        if (!rows.isEmpty()) {
+            report.changes("not expected", rows);
+            report.compare("(nothing else)", describe(rows));
+        }
+        if (!beyond.isEmpty()) {
+            report.beyond(beyond);
+        }
+        throw report.failure(variation);
+    }
+
+    private static String inExpectedRows(List<OpenChanges.Beyond> rows) {
+        Change.Changed first = rows.get(0).change();
+        return rows.size() == 1 ? Report.name(first.table(), first.after()) : rows.size() + " expected rows";
     }
 
     /** Expects that nothing was changed at all. */
@@ -266,22 +318,11 @@ public final class FootprintExpectation {
             report.nowhere(pairing.unpaired, "expected to be " + verb, found);
             throw fail(report);
         }
-        for (Row row : pairing.exact()) {
-            open.remove(candidates.get(identity(found, row)));
-        }
-    }
-
-    private static int identity(List<Row> rows, Row row) {
-        for (int i = 0; i < rows.size(); i++) {
-            if (rows.get(i) == row) {
-                return i;
-            }
-        }
-        throw new IllegalStateException("a row that is not in its own list");
+        open.close(pairing.exact().stream().map(candidates::get).toList());
     }
 
     private <C extends Change> List<C> of(Table table, Class<C> kind) {
-        return open.stream()
+        return open.rows().stream()
                 .filter(c -> c.table().equals(table))
                 .filter(kind::isInstance)
                 .map(kind::cast)
@@ -295,6 +336,24 @@ public final class FootprintExpectation {
             report.changedDifferently(changed, expected, differences);
             throw fail(report);
         }
+    }
+
+    /**
+     * Returns a failure that shows what the act left: for what was expected of the act as a whole.
+     *
+     * @param headline what does not hold, in a sentence
+     * @param expected what an IDE shows as expected
+     * @param found what an IDE shows as found
+     * @param cause what was thrown instead, if anything was
+     */
+    public AssertionError failure(String headline, String expected, String found, @Nullable Throwable cause) {
+        Report report = new Report(headline);
+        report.compare(expected, found);
+        AssertionError failure = fail(report);
+        if (cause != null) {
+            failure.initCause(cause);
+        }
+        return failure;
     }
 
     private AssertionError fail(Report report) {

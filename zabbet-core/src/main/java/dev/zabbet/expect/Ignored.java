@@ -4,12 +4,10 @@ import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
-import java.util.ArrayList;
 import java.util.HashSet;
-import java.util.List;
 import java.util.Set;
 
-/** Tables and columns that are left out of account. */
+/** Tables and columns that a footprint's expectation ignores. */
 final class Ignored {
     private final Set<String> tables = new HashSet<>();
     private final Set<String> columns = new HashSet<>();
@@ -45,16 +43,16 @@ final class Ignored {
         }
     }
 
-    List<Change> rest(List<Change> changes) {
-        List<Change> rest = new ArrayList<>();
-        for (Change change : changes) {
-            boolean onlyIgnored = change instanceof Change.Changed changed
-                    && changed.columns().stream()
-                            .allMatch(column -> columns.contains(change.table().name() + "." + column));
-            if (!tables.contains(change.table().name()) && !onlyIgnored) {
-                rest.add(change);
-            }
+    /** Tells whether a change is one besides what is ignored. */
+    boolean counts(Change change) {
+        if (tables.contains(change.table().name())) {
+            return false;
         }
-        return rest;
+        return !(change instanceof Change.Changed changed)
+                || changed.columns().stream().anyMatch(column -> !ignores(change.table(), column));
+    }
+
+    boolean ignores(Table table, String column) {
+        return columns.contains(table.name() + "." + column);
     }
 }

@@ -10,6 +10,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.IntStream;
 
 /**
  * Pairs expected rows with stored ones: first as many exact matches as possible (augmenting paths, since a row with
@@ -57,15 +58,12 @@ final class Pairing {
         return partner[expectedRow] < 0 ? Optional.empty() : Optional.of(stored.get(partner[expectedRow]));
     }
 
-    /** Returns the stored rows that were paired exactly. */
-    List<Row> exact() {
-        List<Row> rows = new ArrayList<>();
-        for (int e = 0; e < partner.length; e++) {
-            if (partner[e] >= 0 && expected.get(e).matches(stored.get(partner[e]))) {
-                rows.add(stored.get(partner[e]));
-            }
-        }
-        return rows;
+    /** Returns where the stored rows stand that were paired exactly; rows that are alike are told apart by that. */
+    List<Integer> exact() {
+        return IntStream.range(0, partner.length)
+                .filter(e -> partner[e] >= 0 && expected.get(e).matches(stored.get(partner[e])))
+                .mapToObj(e -> partner[e])
+                .toList();
     }
 
     private void pairExact() {

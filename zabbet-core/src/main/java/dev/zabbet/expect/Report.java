@@ -167,6 +167,31 @@ final class Report {
         more(changes.size());
     }
 
+    /** Adds the columns that changed beside those that were expected to. */
+    void beyond(List<OpenChanges.Beyond> rows) {
+        sheet.end();
+        sheet.line("  ", Ink.FAINT, "in expected rows");
+        for (OpenChanges.Beyond row : first(rows)) {
+            Table table = row.change().table();
+            for (String column : row.columns()) {
+                String before = brief(table, row.change().before(), column);
+                String after = brief(table, row.change().after(), column);
+                sheet.named(
+                        "    ",
+                        name(table, row.change().after()),
+                        ": " + column + " changed as well: " + before + " → " + after);
+                compare(column + " = " + before, column + " = " + after);
+            }
+        }
+        more(rows.size());
+        sheet.end();
+        sheet.sentence(
+                Ink.FAINT,
+                "Expect these columns too, or, if one is stamped at every change, say ignoring(\""
+                        + rows.get(0).change().table().name() + "."
+                        + rows.get(0).columns().get(0) + "\").");
+    }
+
     void note(String line) {
         sheet.end();
         sheet.sentence(Ink.FAINT, line);

@@ -9,6 +9,7 @@ import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Store;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -35,38 +36,42 @@ public final class TableExpectation {
     private final Store store;
     private final Table table;
     private final long variation;
-    private final Condition where;
-    private final String whereText;
-    private final Set<String> selected;
-    private final List<String> order;
-    private final int window;
-    private final boolean strict;
+    private final Look look;
 
-    private TableExpectation(
-            Store store,
-            Table table,
-            long variation,
+    /**
+     * Which rows are looked at, and what of them counts.
+     *
+     * @param where which rows
+     * @param text the same in words, after the table's name
+     * @param selected the columns of expected rows that count; null if all do
+     * @param order the columns to order by; none if the order does not count
+     * @param most the number of rows at which the order is cut; null for all
+     * @param strict whether a column has to keep values just as they are given
+     */
+    private record Look(
             Condition where,
-            String whereText,
-            Set<String> selected,
+            String text,
+            @Nullable Set<String> selected,
             List<String> order,
-            int window,
+            @Nullable Integer most,
             boolean strict) {
+        static final Look ALL = new Look(Condition.ALL, "", null, List.of(), null, false);
+    }
+
+    private TableExpectation(Store store, Table table, long variation, Look look) {
         this.store = store;
         this.table = table;
         this.variation = variation;
-        this.where = where;
-        this.whereText = whereText;
-        this.selected = selected;
-        this.order = order;
-        this.window = window;
-        this.strict = strict;
+        this.look = look;
     }
 
     /** Begins an expectation on all rows of a table; {@code Stage.expect} is the usual way. */
     public static TableExpectation on(Store store, String table, long variation) {
-        return new TableExpectation(
-                store, store.schemaNow().require(table), variation, Condition.ALL, "", Set.of(), List.of(), 0, false);
+        return new TableExpectation(store, store.schemaNow().require(table), variation, Look.ALL);
+    }
+
+    private TableExpectation with(Look other) {
+        return new TableExpectation(store, table, variation, other);
     }
 
     /**
@@ -80,21 +85,21 @@ public final class TableExpectation {
     public TableExpectation where(String column, @Nullable Object value) {
         Wanted wanted = Wanted.of(table, column, value);
         return looking(
-                where.and(wanted.condition()),
-                whereText.isEmpty() ? " where " + wanted.text() : whereText + " and " + wanted.text());
+                look.where.and(wanted.condition()),
+                look.text.isEmpty() ? " where " + wanted.text() : look.text + " and " + wanted.text());
     }
 
     /** Looks also at rows in which a column holds a value, beside those looked at already; as {@link #where}. */
     public TableExpectation orWhere(String column, @Nullable Object value) {
-        if (where.equals(Condition.ALL)) {
+        if (look.where.equals(Condition.ALL)) {
             throw new ZabbetException("orWhere(\"" + column + "\", …) adds to a where(…); say that first.");
         }
         Wanted wanted = Wanted.of(table, column, value);
-        return looking(where.or(wanted.condition()), whereText + " or " + wanted.text());
+        return looking(look.where.or(wanted.condition()), look.text + " or " + wanted.text());
     }
 
     private TableExpectation looking(Condition at, String text) {
-        return new TableExpectation(store, table, variation, at, text, selected, order, window, strict);
+        return with(new Look(at, text, look.selected, look.order, look.most, look.strict));
     }
 
     /**
@@ -103,27 +108,48 @@ public final class TableExpectation {
      * what is filled up with blanks; a report says so.
      */
     public TableExpectation strictly() {
-        return new TableExpectation(store, table, variation, where, whereText, selected, order, window, true);
+        return with(new Look(look.where, look.text, look.selected, look.order, look.most, true));
     }
 
     /**
      * Counts only these columns of expected rows: of an object, say, not all its properties.
      *
+     * @param columns at least one
      * @throws dev.zabbet.error.UnknownNameException if the table has no such column
+     * @throws IllegalArgumentException if no column is named
      */
     public TableExpectation select(String... columns) {
+        if (columns.length == 0) {
+            throw new IllegalArgumentException("select() of " + table.name()
+                    + " names no column, so that nothing would count. Its columns are "
+                    + String.join(", ", table.columnNames()) + ".");
+        }
         Set<String> names = new LinkedHashSet<>();
         for (String column : columns) {
             names.add(table.requireColumn(column).name());
         }
-        return new TableExpectation(store, table, variation, where, whereText, names, order, window, strict);
+        return with(new Look(
+                look.where, look.text, Collections.unmodifiableSet(names), look.order, look.most, look.strict));
     }
 
-    /** Counts all columns of expected rows but these. */
+    /**
+     * Counts all columns of expected rows but these.
+     *
+     * @param columns at least one
+     * @throws dev.zabbet.error.UnknownNameException if the table has no such column
+     * @throws IllegalArgumentException if no column is named, or none would be left
+     */
     public TableExpectation ignoring(String... columns) {
+        if (columns.length == 0) {
+            throw new IllegalArgumentException("ignoring() of " + table.name() + " names no column.");
+        }
         Set<String> names = new LinkedHashSet<>(table.columnNames());
         for (String column : columns) {
             names.remove(table.requireColumn(column).name());
+        }
+        if (names.isEmpty()) {
+            throw new IllegalArgumentException("ignoring(" + String.join(", ", columns) + ") leaves no column of "
+                    + table.name() + " that counts. To count rows, say count(n).");
         }
         return select(names.toArray(String[]::new));
     }
@@ -140,8 +166,7 @@ public final class TableExpectation {
             names.add((down ? "-" : "")
                     + table.requireColumn(down ? column.substring(1) : column).name());
         }
-        return new TableExpectation(
-                store, table, variation, where, whereText, selected, List.copyOf(names), window, strict);
+        return with(new Look(look.where, look.text, look.selected, List.copyOf(names), look.most, look.strict));
     }
 
     /**
@@ -149,14 +174,19 @@ public final class TableExpectation {
      *
      * @param rows how many, at least 1
      * @throws ZabbetException without {@link #orderedBy}: rows of a table have no order of their own
+     * @throws IllegalArgumentException if {@code rows} is less than 1
      */
     public TableExpectation first(int rows) {
-        if (order.isEmpty()) {
+        if (rows < 1) {
+            throw new IllegalArgumentException("first(" + rows + ") of " + table.name()
+                    + ": the number of rows must be at least 1. To expect that there is none, say empty().");
+        }
+        if (look.order.isEmpty()) {
             throw new ZabbetException("first(" + rows + ") of " + table.name()
                     + " needs an order: rows of a table have none of their own, so that it could be others next time. Say"
                     + " orderedBy(…) first.");
         }
-        return new TableExpectation(store, table, variation, where, whereText, selected, order, rows, strict);
+        return with(new Look(look.where, look.text, look.selected, look.order, rows, look.strict));
     }
 
     /**
@@ -165,7 +195,7 @@ public final class TableExpectation {
      * @throws ZabbetException without {@link #orderedBy}
      */
     public TableExpectation holdsInOrder(Object... rows) {
-        if (order.isEmpty()) {
+        if (look.order.isEmpty()) {
             throw new ZabbetException("holdsInOrder(…) of " + table.name()
                     + " needs an order: rows of a table have none of their own. Say orderedBy(…) first.");
         }
@@ -248,7 +278,7 @@ public final class TableExpectation {
      * @throws AssertionError if there is none
      */
     public Row one(Object key) {
-        Condition condition = where;
+        Condition condition = look.where;
         Map<String, Object> keyed = FootprintExpectation.key(table, key);
         for (Map.Entry<String, Object> part : keyed.entrySet()) {
             condition = condition.and(new Condition.Equal(part.getKey(), part.getValue()));
@@ -257,7 +287,7 @@ public final class TableExpectation {
         if (found.isEmpty()) {
             Report report = new Report("No row of " + place() + " has the key "
                     + keyed.values().stream().map(Text::cell).collect(Collectors.joining("/")) + ".");
-            report.rows(table, store.rows(table, where), shortColumns(), "stored");
+            report.rows(table, store.rows(table, look.where), shortColumns(), "stored");
             throw report.failure(variation);
         }
         return found.get(0);
@@ -349,9 +379,9 @@ public final class TableExpectation {
                     store,
                     table,
                     rows.iterator(),
-                    column -> selected.isEmpty() || selected.contains(column.name()),
-                    strict);
-            store.readLong(table, where, compared::stored);
+                    column -> look.selected == null || look.selected.contains(column.name()),
+                    look.strict);
+            store.readLong(table, look.where, compared::stored);
             compared.end();
             if (compared.isExact()) {
                 return this;
@@ -428,13 +458,14 @@ public final class TableExpectation {
 
     private List<ExpectedRow> required(Object... rows) {
         List<ExpectedRow> expected = ExpectedRow.of(table, rows);
-        if (!selected.isEmpty()) {
+        Set<String> selected = look.selected;
+        if (selected != null) {
             expected = expected.stream()
                     .map(row -> row.only(column -> selected.contains(column.name())))
                     .toList();
         }
         expected = expected.stream()
-                .map(row -> (strict ? row.strictly() : row).resolved(store))
+                .map(row -> (look.strict ? row.strictly() : row).resolved(store))
                 .toList();
         if (expected.isEmpty()) {
             throw new ZabbetException(
@@ -452,7 +483,7 @@ public final class TableExpectation {
 
     /** The columns by which rows are looked for, and the first few that are not the key. */
     private List<String> shortColumns() {
-        Set<String> columns = new LinkedHashSet<>(where.columns());
+        Set<String> columns = new LinkedHashSet<>(look.where.columns());
         columns.removeAll(table.keyColumns());
         table.columnNames().stream()
                 .filter(c -> !table.keyColumns().contains(c))
@@ -462,13 +493,13 @@ public final class TableExpectation {
     }
 
     private List<Row> stored() {
-        List<Row> rows = store.rows(table, where);
-        if (order.isEmpty()) {
+        List<Row> rows = store.rows(table, look.where);
+        if (look.order.isEmpty()) {
             return rows;
         }
         List<Row> sorted = new ArrayList<>(rows);
         sorted.sort((a, b) -> {
-            for (String column : order) {
+            for (String column : look.order) {
                 boolean down = column.startsWith("-");
                 String name = down ? column.substring(1) : column;
                 int compared = compare(a.get(name), b.get(name));
@@ -478,7 +509,7 @@ public final class TableExpectation {
             }
             return 0;
         });
-        return window > 0 && sorted.size() > window ? sorted.subList(0, window) : sorted;
+        return look.most != null && sorted.size() > look.most ? sorted.subList(0, look.most) : sorted;
     }
 
     private static int compare(@Nullable Object a, @Nullable Object b) {
@@ -486,10 +517,10 @@ public final class TableExpectation {
     }
 
     private String ordered() {
-        return " by " + String.join(", ", order) + (window > 0 ? ", the first " + window : "");
+        return " by " + String.join(", ", look.order) + (look.most == null ? "" : ", the first " + look.most);
     }
 
     private String place() {
-        return table.name() + whereText;
+        return table.name() + look.text;
     }
 }

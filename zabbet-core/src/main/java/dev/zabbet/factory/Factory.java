@@ -97,7 +97,12 @@ public final class Factory<T> {
         Factory<T> factory = forType((Class<T>) object.getClass());
         TypeShape<T> shape = TypeShape.of(factory.type);
         for (Prop prop : shape.properties()) {
-            factory = factory.set(prop.name(), new Setting.Fixed(shape.readStored(object, prop)));
+            factory = factory.set(prop.name(), new Setting.Copied(shape.readStored(object, prop)));
+        }
+        for (Prop prop : shape.ownProperties()) {
+            if (!factory.state.settings.containsKey(prop.name())) {
+                factory = factory.set(prop.name(), new Setting.Copied(shape.read(object, prop)));
+            }
         }
         return factory;
     }
@@ -135,7 +140,8 @@ public final class Factory<T> {
 
     /**
      * Fills optional columns too: those that may be null and have no default, and the optional parents, up to the first
-     * row of a table that the row stands below already.
+     * row of a table that the row stands below already. An optional column of a type of which no values are known stays
+     * null.
      */
     public Factory<T> filled() {
         return new Factory<>(

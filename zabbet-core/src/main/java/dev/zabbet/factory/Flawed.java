@@ -3,8 +3,9 @@ package dev.zabbet.factory;
 import dev.zabbet.row.Row;
 
 /**
- * A row that breaks one constraint of its table and no other: what tests of unhappy paths feed in. Get the row itself, with
- * parents stored for it, by {@code stage.build(flawed)}.
+ * A row that breaks one constraint of its table and no other: what tests of unhappy paths feed in. Get it, with parents
+ * stored for it, as a row by {@code stage.build(flawed)}, as an object by {@code stage.build(flawed, Stay.class)}, or as what
+ * a client would send by {@code stage.payload(flawed)}.
  *
  * @param table the name of the table
  * @param kind what it breaks
@@ -15,7 +16,7 @@ import dev.zabbet.row.Row;
  *     column, 22018 for another type; databases that say less say 23000, or nothing
  * @param factory what makes the rest of the row
  */
-public record Flawed(String table, Kind kind, String constraint, Row values, String sqlState, Factory<Row> factory) {
+public record Flawed(String table, Kind kind, String constraint, Row values, String sqlState, Factory<?> factory) {
 
     /** What a row can break. */
     public enum Kind {
@@ -33,6 +34,15 @@ public record Flawed(String table, Kind kind, String constraint, Row values, Str
         UNIQUE,
         /** A reference to a row that is not there. */
         REFERENCE
+    }
+
+    /**
+     * Tells whether objects of a type can hold the flaw: an {@code int} holds no null, a {@code LocalDate} no text.
+     *
+     * @param type the type of objects that the table's rows are for the application
+     */
+    public boolean fits(Class<?> type) {
+        return FlawedObject.trouble(this, type).isEmpty();
     }
 
     /** Returns what is wrong, as the name of a test. */

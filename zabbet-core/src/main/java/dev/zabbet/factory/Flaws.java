@@ -2,6 +2,7 @@ package dev.zabbet.factory;
 
 import dev.zabbet.internal.check.CheckCondition;
 import dev.zabbet.internal.check.CheckCondition.Verdict;
+import dev.zabbet.internal.check.Constant;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Column;
@@ -28,23 +29,40 @@ import org.jspecify.annotations.Nullable;
 final class Flaws {
     private final Schema schema;
     private final Table table;
-    private final Factory<Row> factory;
+    private final Factory<?> factory;
     private final List<CheckCondition> checks = new ArrayList<>();
     private final Plan valid;
 
     Flaws(Schema schema, Factory<?> factory) {
         this.schema = schema;
         this.table = schema.require(factory.table());
-        Factory<Row> rows = Factory.forTable(table.name());
-        for (Map.Entry<String, Setting> said : factory.settings().entrySet()) {
-            rows = rows.says(columnOf(factory, said.getKey()), said.getValue());
-        }
-        this.factory = rows;
+        this.factory = complete(factory);
         for (Check check : table.checks()) {
             checks.add(CheckCondition.of(table, check));
         }
         // A row that breaks nothing: what the flaw leaves alone.
-        this.valid = Plan.of(schema, 0, Imagined.CLOCK, 1, rows.withoutStored(), (t, count) -> 1L);
+        this.valid = Plan.of(schema, 0, Imagined.CLOCK, 1, this.factory.withoutStored(), (t, count) -> 1L);
+    }
+
+    /** A row that is fed in by hand holds what the database would fill in too: null there would be a second flaw. */
+    private <T> Factory<T> complete(Factory<T> said) {
+        List<String> known = said.settings().keySet().stream()
+                .map(name -> columnOf(said, name))
+                .toList();
+        Factory<T> complete = said;
+        for (Column column : table.columns()) {
+            if (column.defaultText().isPresent()
+                    && !column.isNumbered()
+                    && !column.isComputed()
+                    && !isReferring(column)
+                    && !known.contains(column.name())) {
+                Optional<Object> constant = Constant.ofDefault(column);
+                complete = complete.says(
+                        column.name(),
+                        constant.isPresent() ? new Setting.Fixed(constant.get()) : new Setting.MadeAnyway());
+            }
+        }
+        return complete;
     }
 
     private String columnOf(Factory<?> said, String name) {
@@ -79,16 +97,47 @@ final class Flaws {
     }
 
     private Flawed flawed(Flawed.Kind kind, String constraint, Row values, String state) {
-        return new Flawed(table.name(), kind, constraint, values, state, factory);
+        return new Flawed(table.name(), kind, constraint, values, state, pinned(values));
+    }
+
+    /** Keeps the columns that checks tie to those of the flaw as they were when the other checks were tested. */
+    private Factory<?> pinned(Row flaw) {
+        Factory<?> pinned = factory;
+        for (CheckCondition check : checks) {
+            if (check.columns().stream().noneMatch(flaw::has)) {
+                continue;
+            }
+            for (String name : check.columns()) {
+                Column column = table.requireColumn(name);
+                boolean free = !flaw.has(name)
+                        && !isReferring(column)
+                        && !isKeyed(column)
+                        && !column.isNumbered()
+                        && !column.isComputed()
+                        && table.uniques().stream()
+                                .noneMatch(key -> key.columns().contains(name))
+                        && factory.settings().keySet().stream()
+                                .noneMatch(said -> columnOf(factory, said).equals(name));
+                if (free) {
+                    pinned = pinned.says(name, new Setting.Fixed(validValue(table.requirePosition(name))));
+                }
+            }
+        }
+        return pinned;
     }
 
     private Optional<Flawed> ofNull(Column column) {
         boolean filledIn =
                 column.isNumbered() || (column.nullable() && !table.keyColumns().contains(column.name()));
-        if (filledIn || !keepsChecks(column, null)) {
+        if (filledIn || takesTheTime(column) || !keepsChecks(column, null)) {
             return Optional.empty();
         }
         return Optional.of(flawed(Flawed.Kind.NULL, column.name(), Row.row(column.name(), null), "23502"));
+    }
+
+    /** MariaDB puts the present time into a TIMESTAMP that is given null (its manual, "Timestamp", automatic values). */
+    private boolean takesTheTime(Column column) {
+        return schema.enforcesTypes() && column.type().sqlName().matches("timestamp(\\(\\d\\))?");
     }
 
     private Optional<Flawed> ofLength(Column column) {

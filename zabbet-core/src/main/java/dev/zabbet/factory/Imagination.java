@@ -6,6 +6,7 @@ import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.Inexact;
 import dev.zabbet.internal.value.JavaValue;
+import dev.zabbet.internal.value.Json;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.DataType;
 import dev.zabbet.schema.Generation;
@@ -40,6 +41,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.SortedMap;
@@ -82,6 +84,15 @@ final class Imagination {
         this.ordinal = ordinal;
         this.above = above;
         this.bound = bound;
+    }
+
+    /** Makes what an object holds in a property that is stored as a document; of a JSON library's tree any document. */
+    static Object document(String owner, Prop prop, long ordinal) {
+        if (Json.isTree(prop.type())) {
+            return Map.of("number", ordinal);
+        }
+        return Objects.requireNonNull(
+                new Imagination(owner, ordinal, Set.of(), Map.of()).of(prop.generic(), prop.name(), false));
     }
 
     /**

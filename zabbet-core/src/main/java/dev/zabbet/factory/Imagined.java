@@ -66,7 +66,9 @@ final class Imagined<T> {
     }
 
     private <V> @Nullable Object nested(Class<V> type, Map<String, Setting> settings) {
-        if (settings.values().stream().allMatch(s -> s instanceof Setting.Fixed fixed && fixed.value() == null)) {
+        if (settings.values().stream()
+                .allMatch(s -> s instanceof Setting.Fixed fixed && fixed.value() == null
+                        || s instanceof Setting.Copied copied && copied.value() == null)) {
             return null;
         }
         Factory<V> held = Factory.forType(type);
@@ -79,6 +81,9 @@ final class Imagined<T> {
     private @Nullable Object said(Prop prop, Setting setting) {
         if (setting instanceof Setting.Fixed fixed) {
             return fixed.value();
+        }
+        if (setting instanceof Setting.Copied copied) {
+            return copied.value();
         }
         if (setting instanceof Setting.InTurn turn) {
             return turn.values().get((int) ((ordinal - 1) % turn.values().size()));

@@ -11,6 +11,7 @@ import dev.zabbet.store.Load;
 import dev.zabbet.store.Store;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.function.BiFunction;
 import java.util.function.IntFunction;
 import org.jspecify.annotations.Nullable;
 
@@ -24,17 +25,28 @@ public final class Made {
      * @throws dev.zabbet.error.ZabbetException if the store refuses a row; nothing is stored then
      */
     public static <T> List<T> stored(Plan plan, Factory<T> factory, Store store) {
+        return stored(plan, store, (node, values) -> make(factory, node, values));
+    }
+
+    /** Stores the plan's rows and returns the first of those asked for as a row, whatever the factory makes of it. */
+    public static Row storedRow(Plan plan, Store store) {
+        return stored(plan, store, Made::row).get(0);
+    }
+
+    /** What is made of the values of a node's row, which are given by position. */
+    private interface Form<T> extends BiFunction<Node, IntFunction<@Nullable Object>, T> {}
+
+    private static <T> List<T> stored(Plan plan, Store store, Form<T> form) {
         store.store(plan.load());
         Node node = plan.nodes().get(0);
         if (isKnown(node)) {
-            return objects(plan, factory, true);
+            return made(plan, form, true);
         }
         List<T> made = new ArrayList<>();
         int at = 0;
         for (Row row : readBack(plan, node, store)) {
             int index = at++;
-            made.add(make(
-                    factory,
+            made.add(form.apply(
                     node,
                     position -> node.isStoredOtherwise(position)
                             ? plan.value(node, index, position)
@@ -50,20 +62,33 @@ public final class Made {
 
     /** Stores the rows that those asked for need as parents, and returns those asked for unsaved. */
     public static <T> List<T> unsaved(Plan plan, Factory<T> factory, Store store) {
-        Node node = plan.nodes().get(0);
-        Load load = PlanLoad.of(plan, node, null);
-        if (!load.inserts().isEmpty()) {
-            store.store(load);
-        }
+        storeParents(plan, store);
         return objects(plan, factory, false);
     }
 
+    private static void storeParents(Plan plan, Store store) {
+        Load load = PlanLoad.of(plan, plan.nodes().get(0), null);
+        if (!load.inserts().isEmpty()) {
+            store.store(load);
+        }
+    }
+
+    /** Stores the rows that the one asked for needs as parents, and returns it unsaved, with all columns of its table. */
+    public static Row unsavedRow(Plan plan, Store store) {
+        storeParents(plan, store);
+        return made(plan, Made::row, false).get(0);
+    }
+
     static <T> List<T> objects(Plan plan, Factory<T> factory, boolean withNumbers) {
+        return made(plan, (node, values) -> make(factory, node, values), withNumbers);
+    }
+
+    private static <T> List<T> made(Plan plan, Form<T> form, boolean withNumbers) {
         Node node = plan.nodes().get(0);
         List<T> made = new ArrayList<>();
         for (int row = 0; row < plan.size(node); row++) {
             int at = row;
-            made.add(make(factory, node, position -> {
+            made.add(form.apply(node, position -> {
                 boolean number = node.cells[position] instanceof Cell.Number;
                 return number && !withNumbers ? null : plan.value(node, at, position);
             }));
@@ -109,13 +134,9 @@ public final class Made {
     @SuppressWarnings("unchecked")
     private static <T> T make(Factory<T> factory, Node node, IntFunction<@Nullable Object> values) {
         if (factory.type() == Row.class) {
-            List<@Nullable Object> all = new ArrayList<>();
-            for (int at = 0; at < node.cells.length; at++) {
-                all.add(values.apply(at));
-            }
-            return (T) Row.of(node.table.columnNames(), all.toArray());
+            return (T) row(node, values);
         }
-        TypeShape<T> shape = TypeShape.of(factory.type());
+        TypeShape<T> shape = Mapping.laidOut(TypeShape.of(factory.type()), node.table, factory.columns());
         return shape.make(prop -> {
             Column column = Mapping.column(node.table, prop, factory.columns()).orElseThrow();
             Object value = values.apply(node.table.position(column.name()));
@@ -123,8 +144,16 @@ public final class Made {
         });
     }
 
+    private static Row row(Node node, IntFunction<@Nullable Object> values) {
+        List<@Nullable Object> all = new ArrayList<>();
+        for (int at = 0; at < node.cells.length; at++) {
+            all.add(values.apply(at));
+        }
+        return Row.of(node.table.columnNames(), all.toArray());
+    }
+
     /** A primitive property of an object that is not stored yet holds zero, as a new object of the application would. */
-    private static Object zero(Prop prop) {
+    static Object zero(Prop prop) {
         return prop.type() == boolean.class ? (Object) false : prop.type() == char.class ? (Object) '0' : (Object) 0;
     }
 }

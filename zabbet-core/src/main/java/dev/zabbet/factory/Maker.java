@@ -36,6 +36,11 @@ record Maker(How how, long size, long spare) {
         return new MakerChoice(table, column).pick();
     }
 
+    /** Tells whether values of the column's type can be invented at all. */
+    static boolean isKnown(Table table, Column column) {
+        return new MakerChoice(table, column).isKnown(column.type());
+    }
+
     /** Returns a maker of all values, the strange ones too. */
     Maker whole() {
         return spare == 0 ? this : new Maker(how, size + spare);

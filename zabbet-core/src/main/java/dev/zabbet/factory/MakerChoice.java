@@ -38,6 +38,17 @@ final class MakerChoice {
         this.name = column.name().toLowerCase(Locale.ROOT);
     }
 
+    boolean isKnown(DataType of) {
+        if (!allowed.choices().isEmpty() || !of.labels().isEmpty()) {
+            return true;
+        }
+        return switch (of.kind()) {
+            case OTHER -> OtherMaker.of(of.sqlName()).isPresent();
+            case ARRAY -> isKnown(of.element().orElseThrow());
+            default -> true;
+        };
+    }
+
     Maker pick() {
         List<Object> choices = allowed.choices().isEmpty() ? new ArrayList<>(type.labels()) : allowed.choices();
         if (!choices.isEmpty()) {

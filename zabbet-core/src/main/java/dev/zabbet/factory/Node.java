@@ -1,6 +1,9 @@
 package dev.zabbet.factory;
 
+import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.type.Mapping;
+import dev.zabbet.internal.type.Prop;
+import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.schema.Reference;
 import dev.zabbet.schema.Table;
 import dev.zabbet.schema.UniqueKey;
@@ -9,6 +12,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -160,14 +164,59 @@ final class Node {
         return !once && (least < perOrigin || (origin != null && origin.isRanged()));
     }
 
+    /** Returns how objects of the factory's type lie in the table; empty for a factory of rows. */
+    Optional<? extends TypeShape<?>> shape() {
+        return factory.shape().map(shape -> Mapping.laidOut(shape, table, factory.columns()));
+    }
+
+    /** Returns the property that is kept whole, as JSON or an array, in a column. */
+    Optional<Prop> wholeAt(int position) {
+        String name = table.columns().get(position).name();
+        return shape().flatMap(shape -> shape.properties().stream()
+                .filter(prop -> shape.wholeAround(prop.name()).isPresent())
+                .filter(prop -> Mapping.column(table, prop, factory.columns())
+                        .filter(column -> column.name().equals(name))
+                        .isPresent())
+                .findFirst());
+    }
+
+    /**
+     * Returns what the factory says, without what a copied object holds and the table has no column for.
+     *
+     * @throws ZabbetException if something is said of a part of what a column keeps whole
+     */
+    Map<String, Setting> settings() {
+        if (factory.shape().isEmpty()) {
+            return factory.settings();
+        }
+        Map<String, Setting> settings = new LinkedHashMap<>();
+        factory.settings().forEach((name, setting) -> {
+            if (setting instanceof Setting.Copied copied) {
+                if (position(name) >= 0) {
+                    settings.put(name, new Setting.Fixed(copied.value()));
+                }
+                return;
+            }
+            if (name.indexOf('.') >= 0) {
+                shape().flatMap(shape -> shape.wholeAround(name)).ifPresent(prop -> {
+                    throw new ZabbetException("The factory of " + table.name() + " says something of " + name
+                            + ", and the table keeps " + prop.name()
+                            + " whole, as a document in one column. Say what all"
+                            + " of " + prop.name() + " is.");
+                });
+            }
+            settings.put(name, setting);
+        });
+        return settings;
+    }
+
     /** Returns the position of the column that a property or column of this name means; -1 if there is none. */
     int position(String name) {
         int at = table.position(name);
         if (at >= 0 && !factory.columns().containsKey(name)) {
             return at;
         }
-        return factory.shape()
-                .flatMap(shape -> shape.find(name))
+        return shape().flatMap(shape -> shape.find(name))
                 .flatMap(prop -> Mapping.column(table, prop, factory.columns()))
                 .or(() -> table.columnForProperty(name))
                 .map(column -> table.position(column.name()))

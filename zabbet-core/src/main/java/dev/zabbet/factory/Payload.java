@@ -3,6 +3,7 @@ package dev.zabbet.factory;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
+import dev.zabbet.internal.value.Json;
 import dev.zabbet.row.Row;
 import java.util.ArrayList;
 import java.util.Base64;
@@ -43,6 +44,23 @@ public final class Payload {
         return map;
     }
 
+    /** Returns the same of values by names, in which a dot leads into an object that is held. */
+    @SuppressWarnings("unchecked")
+    static Map<String, @Nullable Object> ofNames(Map<String, @Nullable Object> values, Naming naming) {
+        Payload payload = new Payload(naming);
+        Map<String, @Nullable Object> all = new LinkedHashMap<>();
+        values.forEach((name, value) -> {
+            Map<String, @Nullable Object> at = all;
+            String[] path = name.split("\\.");
+            for (int i = 0; i < path.length - 1; i++) {
+                at = (Map<String, @Nullable Object>) java.util.Objects.requireNonNull(
+                        at.computeIfAbsent(payload.named(path[i]), n -> new LinkedHashMap<String, @Nullable Object>()));
+            }
+            at.put(payload.named(path[path.length - 1]), payload.value(value));
+        });
+        return all;
+    }
+
     @SuppressWarnings("unchecked")
     private Map<String, @Nullable Object> map(Object thing) {
         Map<String, @Nullable Object> map = new LinkedHashMap<>();
@@ -75,6 +93,9 @@ public final class Payload {
     private @Nullable Object value(@Nullable Object value) {
         if (value == null || value instanceof String || value instanceof Number || value instanceof Boolean) {
             return value;
+        }
+        if (Json.isTree(value.getClass())) {
+            return Json.read(value.toString()).map(Json.Document::value).orElse(value.toString());
         }
         if (value instanceof Optional<?> optional) {
             return value(optional.orElse(null));

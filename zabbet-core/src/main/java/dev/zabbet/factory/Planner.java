@@ -3,6 +3,10 @@ package dev.zabbet.factory;
 import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.type.Mapping;
+import dev.zabbet.internal.type.Prop;
+import dev.zabbet.internal.type.TypeShape;
+import dev.zabbet.internal.value.Canon;
+import dev.zabbet.internal.value.Inexact;
 import dev.zabbet.internal.value.JavaValue;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
@@ -15,6 +19,7 @@ import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.function.IntFunction;
 import java.util.stream.Collectors;
@@ -104,7 +109,7 @@ final class Planner {
 
     private void applySettings(Node node, Map<Integer, Cell> pinned) {
         Map<Integer, String> seen = new LinkedHashMap<>();
-        node.factory.settings().forEach((name, setting) -> {
+        node.settings().forEach((name, setting) -> {
             int at = position(node, name);
             if (node.isTree && pinned.containsKey(at)) {
                 return;
@@ -126,6 +131,9 @@ final class Planner {
                 applyStored(node, at, stored);
             } else if (setting instanceof Setting.Parents parents) {
                 applyParents(node, at, parents);
+            } else if (setting instanceof Setting.MadeAnyway) {
+                node.cells[at] =
+                        new Cell.Made(Maker.of(node.table, node.table.columns().get(at)), Variety.NONE);
             } else if (pinned.containsKey(at)) {
                 throw contradiction(node, at);
             } else {
@@ -287,12 +295,44 @@ final class Planner {
                     && !other.isChild
                     && !other.isRanged()
                     && (other.once || (!node.once && node.perRoot % other.perRoot == 0))
-                    && !(alone
-                            && (other.shared || node.perRoot != other.perRoot || isReferredToBy(node.table, other)))) {
+                    && !(alone && (other.shared || node.perRoot != other.perRoot || isReferredToBy(node.table, other)))
+                    && !wouldRepeat(node, reference, other)) {
                 return other;
             }
         }
         return null;
+    }
+
+    /**
+     * Two kinds of rows of a link table must not share all that they link: of two stays of one swap, each of its own guest,
+     * the hut may be the same, but not the guest too.
+     */
+    private boolean wouldRepeat(Node node, Reference reference, Node parent) {
+        Table target = parent.table;
+        Map<Integer, End> ends = new LinkedHashMap<>();
+        for (int i = 0; i < reference.columns().size(); i++) {
+            ends.put(
+                    node.table.requirePosition(reference.columns().get(i)),
+                    end(parent, target.requirePosition(reference.targetColumns().get(i))));
+        }
+        return Stream.concat(node.table.primaryKey().stream(), node.table.uniques().stream())
+                .filter(key -> key.expressions().isEmpty())
+                .filter(key -> key.columns().stream().anyMatch(reference.columns()::contains))
+                .anyMatch(key -> nodes.stream()
+                        .filter(other -> other != node && other.table.equals(node.table))
+                        .anyMatch(other -> key.columns().stream()
+                                .map(node.table::requirePosition)
+                                .allMatch(at -> other.cells[at] instanceof Cell.Link
+                                        && end(other, at).equals(ends.getOrDefault(at, end(node, at))))));
+    }
+
+    /** Where a column's value comes from in the end. */
+    private record End(Node node, int position) {}
+
+    private static End end(Node node, int position) {
+        return node.cells[position] instanceof Cell.Link link
+                ? end(link.node(), link.position())
+                : new End(node, position);
     }
 
     /** Two kinds of rows cannot both refer to one row where the schema says that each row has one of its own. */
@@ -589,11 +629,31 @@ final class Planner {
             } else if (column.isComputed()) {
                 node.cells[at] = new Cell.LeftOut();
             } else if (isWanted(node, column)) {
-                node.cells[at] = new Cell.Made(Maker.of(node.table, column), Variety.NONE);
+                node.cells[at] = new Cell.Made(
+                        node.wholeAt(at)
+                                .map(prop -> ofDocument(node, column, prop))
+                                .orElseGet(() -> Maker.of(node.table, column)),
+                        Variety.NONE);
             } else {
                 node.cells[at] = new Cell.LeftOut();
             }
         }
+    }
+
+    /** A document that is read as a type holds what the type says. */
+    private static Maker ofDocument(Node node, Column column, Prop prop) {
+        TypeShape<?> shape = node.shape().orElseThrow();
+        return new Maker(
+                (v, n) -> {
+                    Object made = Imagination.document(node.table.name(), prop, n >= 0 ? n + 1 : v.between(1, 1 << 30));
+                    try {
+                        return Objects.requireNonNull(Canon.of(column.type(), shape.stored(prop, made)));
+                    } catch (Inexact e) {
+                        throw new ZabbetException("No value can be invented for " + node.table.name() + "."
+                                + column.name() + ": " + e.clause() + ".");
+                    }
+                },
+                Maker.ENDLESS);
     }
 
     private boolean isWanted(Node node, Column column) {
@@ -605,11 +665,12 @@ final class Planner {
                 || Uniqueness.isNeeded(node.table, column)
                 || (node.factory.isFilled()
                         && column.defaultText().isEmpty()
+                        && (!column.nullable() || Maker.isKnown(node.table, column))
                         && node.table.referencesOf(column.name()).isEmpty());
     }
 
     private static void requireColumnsForProperties(Node node) {
-        node.factory.shape().ifPresent(shape -> shape.properties().forEach(prop -> {
+        node.shape().ifPresent(shape -> shape.properties().forEach(prop -> {
             if (Mapping.column(node.table, prop, node.factory.columns()).isEmpty()) {
                 throw new UnknownNameException(
                         "column of table " + node.table.name() + " for property "

@@ -10,8 +10,14 @@ sealed interface Setting {
     /** The same value in every row. */
     record Fixed(@Nullable Object value) implements Setting {}
 
+    /** What a copied object holds; nothing is said where that has no column of its own. */
+    record Copied(@Nullable Object value) implements Setting {}
+
     /** A value made for each row. */
     record Invented(Function<? super Values, ? extends @Nullable Object> how) implements Setting {}
+
+    /** What would be made if the column had no default. */
+    record MadeAnyway() implements Setting {}
 
     /** A column of rows that are at hand, one for each row. */
     record Given(RowSource rows, int column) implements Setting {}

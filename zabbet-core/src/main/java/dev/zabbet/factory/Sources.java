@@ -6,6 +6,7 @@ import dev.zabbet.internal.type.Mapping;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.Canon;
 import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.JavaValue;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.DataType;
@@ -206,11 +207,20 @@ final class Sources {
     private @Nullable Object canonical(int position, @Nullable Object value) {
         Column column = node.table.columns().get(position);
         try {
-            return kept(column, Canon.of(column.type(), value));
+            return kept(column, Canon.of(column.type(), whole(position, value)));
         } catch (Inexact e) {
             throw new ZabbetException(node.table.name() + "." + column.name() + " is "
                     + column.type().sqlName() + ", and " + e.clause() + ".");
         }
+    }
+
+    /** A record or list that a column keeps whole is written down as the column keeps it. */
+    private @Nullable Object whole(int position, @Nullable Object value) {
+        return value == null || JavaValue.kindOf(value.getClass()) != Kind.OTHER
+                ? value
+                : node.wholeAt(position)
+                        .flatMap(prop -> node.shape().<@Nullable Object>map(shape -> shape.stored(prop, value)))
+                        .orElse(value);
     }
 
     private static boolean isTemporal(DataType type) {

@@ -47,6 +47,10 @@ final class BehaviourReader {
     }
 
     Behaviour read(Method method) throws NotUnderstood {
+        Optional<String> query = QueryText.of(method);
+        if (query.isPresent()) {
+            throw new NotUnderstood("it runs the query of " + query.get() + ", whatever its name says");
+        }
         Signature signature = Signature.of(type, method);
         if (unit != null) {
             Optional<Behaviour> own = unit.behaviour(signature);

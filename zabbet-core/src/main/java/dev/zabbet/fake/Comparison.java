@@ -15,7 +15,6 @@ import java.lang.reflect.Method;
 import java.lang.reflect.Modifier;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 import java.util.Random;
@@ -30,7 +29,7 @@ public final class Comparison {
     private final Class<?> type;
     private final MemoryStore memory;
     private final Store real;
-    private final Random random;
+    private final long variation;
     private final List<Table> tables;
     private int refused;
 
@@ -58,19 +57,40 @@ public final class Comparison {
     }
 
     /** The two outcomes of a call that differ. */
-    private record Difference(String fake, String real) {}
+    private record Difference(String fake, String real) {
+        private static final int MOST = 600;
+        private static final int BEFORE = 80;
+
+        /** Returns both sides so that what differs is seen, however long they are. */
+        Difference cut() {
+            int same = 0;
+            int shorter = Math.min(fake.length(), real.length());
+            while (same < shorter && fake.charAt(same) == real.charAt(same)) {
+                same++;
+            }
+            int start = Math.max(fake.length(), real.length()) <= MOST ? 0 : Math.max(0, same - BEFORE);
+            return new Difference(cut(fake, start), cut(real, start));
+        }
+
+        private static String cut(String side, int start) {
+            return (start == 0 ? "" : "… ") + Words.cut(side.substring(Math.min(start, side.length())), MOST);
+        }
+    }
+
+    /** Calls, and how the last of them differs. */
+    private record Shown(List<Step> steps, Difference difference) {}
 
     /**
      * @param type the interface
      * @param memory an empty store; it gets the rows of the other
      * @param real a store on a database
-     * @param random what chooses the calls
+     * @param variation the number that the calls follow from
      */
-    public Comparison(Class<?> type, MemoryStore memory, Store real, Random random) {
+    public Comparison(Class<?> type, MemoryStore memory, Store real, long variation) {
         this.type = type;
         this.memory = memory;
         this.real = real;
-        this.random = random;
+        this.variation = variation;
         this.tables = real.schema().tables();
         List<RowSource> sources = new ArrayList<>();
         for (Table table : real.schema().storingOrder().tables()) {
@@ -104,8 +124,8 @@ public final class Comparison {
     public Driven drive(Object fake, Object implementation, int calls) {
         List<Method> methods = new ArrayList<>();
         List<String> leftOut = new ArrayList<>();
-        MadeArguments arguments = new MadeArguments(type, memory, random);
-        for (Method method : type.getMethods()) {
+        MadeArguments arguments = new MadeArguments(type, memory);
+        for (Method method : MadeArguments.methods(type)) {
             if (method.isDefault() || Modifier.isStatic(method.getModifiers())) {
                 continue;
             }
@@ -117,7 +137,6 @@ public final class Comparison {
             throw new dev.zabbet.error.ZabbetException(
                     "No method of " + type.getSimpleName() + " can be driven:\n  " + String.join("\n  ", leftOut));
         }
-        methods.sort(Comparator.comparing(Method::toString));
         align();
         RewindPoint memoryStart = memory.mark();
         RewindPoint realStart = real.mark();
@@ -125,18 +144,16 @@ public final class Comparison {
             List<Step> steps = new ArrayList<>();
             Difference difference = null;
             for (int i = 0; i < Math.min(AT_ONCE, calls - done) && difference == null; i++) {
+                // each call has draws of its own: how many one of them takes depends on the rows
+                Random random = new Random((variation * 1_000_003 + done + i) * 31 + 7);
                 Method method = methods.get(random.nextInt(methods.size()));
-                Step step = new Step(method, arguments.of(method));
+                Step step = new Step(method, arguments.of(method, random));
                 steps.add(step);
                 difference = compare(step, fake, implementation, i % 10 == 9);
             }
             if (difference != null) {
-                throw report(
-                        shrunk(steps, fake, implementation, memoryStart, realStart),
-                        fake,
-                        implementation,
-                        memoryStart,
-                        realStart);
+                List<Step> few = shrunk(steps, fake, implementation, memoryStart, realStart);
+                throw report(new Shown(steps, difference), few, fake, implementation, memoryStart, realStart);
             }
             memory.rewind(memoryStart);
             real.rewind(realStart);
@@ -170,7 +187,7 @@ public final class Comparison {
 
     /** The tables that the interface is about are compared after every call, the others now and then. */
     private boolean isOf(Table table) {
-        for (Method method : type.getMethods()) {
+        for (Method method : MadeArguments.methods(type)) {
             Signature signature = Signature.of(type, method);
             List<Class<?>> within = new ArrayList<>(Signature.within(signature.result()));
             signature.parameters().forEach(p -> within.addAll(Signature.within(p)));
@@ -195,8 +212,8 @@ public final class Comparison {
         List<String> onlyThere = new ArrayList<>(there);
         here.forEach(onlyThere::remove);
         return new Difference(
-                "leaves in " + table.name() + ": " + Words.cut(String.join("; ", onlyHere), 400),
-                "leaves in " + table.name() + ": " + Words.cut(String.join("; ", onlyThere), 400));
+                "leaves in " + table.name() + ": " + String.join("; ", onlyHere),
+                "leaves in " + table.name() + ": " + String.join("; ", onlyThere));
     }
 
     private static List<String> texts(List<Row> rows) {
@@ -291,23 +308,38 @@ public final class Comparison {
         return -1;
     }
 
+    /** @param found the calls that showed the difference first; they stand in the report if fewer do not show it again */
     private AssertionFailedError report(
-            List<Step> steps, Object fake, Object implementation, RewindPoint memoryStart, RewindPoint realStart) {
+            Shown found,
+            List<Step> few,
+            Object fake,
+            Object implementation,
+            RewindPoint memoryStart,
+            RewindPoint realStart) {
         memory.rewind(memoryStart);
         real.rewind(realStart);
+        Shown again = null;
+        for (int i = 0; i < few.size() && again == null; i++) {
+            Difference difference = compare(few.get(i), fake, implementation, true);
+            again = difference == null ? null : new Shown(few.subList(0, i + 1), difference);
+        }
+        Shown shown = again == null ? found : again;
+        Difference difference = shown.difference().cut();
         StringBuilder text = new StringBuilder(implementation.getClass().getSimpleName() + " on " + real.description()
                 + " does not behave as the fake of " + type.getSimpleName() + ".");
-        Difference difference = null;
-        for (int i = 0; i < steps.size(); i++) {
-            difference = compare(steps.get(i), fake, implementation, true);
-            text.append("\n  ").append(i + 1).append(". ").append(steps.get(i));
+        for (int i = 0; i < shown.steps().size(); i++) {
+            text.append("\n  ").append(i + 1).append(". ").append(shown.steps().get(i));
         }
-        Difference found = difference == null ? new Difference("(the same now)", "(the same now)") : difference;
         text.append("\n     fake:  ")
-                .append(found.fake())
+                .append(difference.fake())
                 .append("\n     real:  ")
-                .append(found.real());
-        text.append("\nOne of the two is wrong, or the method means something else: then define it for the fake.");
-        return new AssertionFailedError(text.toString(), found.fake(), found.real());
+                .append(difference.real());
+        text.append(
+                again == null
+                        ? "\nThe same calls made again showed no difference: something beside them decides, the time or what"
+                                + " the implementation keeps for itself."
+                        : "\nOne of the two is wrong, or the method means something else: then define it for the fake.");
+        text.append("\nVariation ").append(variation).append(".");
+        return new AssertionFailedError(text.toString(), difference.fake(), difference.real());
     }
 }

@@ -1,6 +1,7 @@
 package dev.zabbet.fake;
 
 import dev.zabbet.internal.type.Prop;
+import dev.zabbet.internal.value.JavaValue;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Kind;
@@ -34,7 +35,7 @@ final class Deleting {
         if (one && signature.parameter(0) == entity.type()) {
             requireCounted(counted, result);
             entity.requireKey();
-            return arguments -> Answer.count(result, delete(entity, store, arguments[0]));
+            return arguments -> Answer.count(result, delete(signature, entity, store, arguments[0]));
         }
         boolean many = one
                 && Signature.raw(Signature.element(signature.parameters().get(0))) == entity.type()
@@ -45,7 +46,7 @@ final class Deleting {
             return arguments -> {
                 int deleted = 0;
                 for (Object object : Terms.elements(arguments[0])) {
-                    deleted += delete(entity, store, object);
+                    deleted += delete(signature, entity, store, object);
                 }
                 return Answer.count(result, deleted);
             };
@@ -86,14 +87,16 @@ final class Deleting {
         Column column = columns.get(0);
         boolean restores = signature.name().startsWith("restore");
         boolean byObject = signature.size() == 1 && signature.parameter(0) == entity.type();
-        Query query = byObject ? null : Query.read(signature, entity, store);
+        boolean timed = !byObject && !restores && isTime(signature, signature.size() - 1);
+        Query query = byObject ? null : Query.read(timed ? signature.withoutLast() : signature, entity, store);
         return arguments -> {
             Condition where = query == null
                     ? entity.keyOf(entity.row(Objects.requireNonNull(arguments[0])))
                     : query.condition(arguments);
-            Object now = column.type().kind() == Kind.DATE
+            Object present = column.type().kind() == Kind.DATE
                     ? LocalDate.ofInstant(store.clock().instant(), ZoneOffset.UTC)
                     : store.clock().instant();
+            Object now = timed ? arguments[arguments.length - 1] : present;
             Condition open = new Condition.Equal(column.name(), null);
             return Answer.count(
                     result,
@@ -104,13 +107,23 @@ final class Deleting {
         };
     }
 
+    /** softDeleteById(id, at): the last parameter says when. */
+    private static boolean isTime(Signature signature, int parameter) {
+        return parameter > 0
+                && switch (JavaValue.kindOf(signature.parameter(parameter))) {
+                    case DATE, TIMESTAMP, INSTANT -> true;
+                    default -> false;
+                };
+    }
+
     private static void requireCounted(boolean counted, Class<?> result) throws NotUnderstood {
         if (!counted) {
             throw new NotUnderstood("it deletes and returns " + result.getSimpleName() + ", and not how many");
         }
     }
 
-    private static int delete(EntityType entity, MemoryRows store, @Nullable Object object) {
+    private static int delete(Signature signature, EntityType entity, MemoryRows store, @Nullable Object object)
+            throws StaleObjectException {
         Object given =
                 Objects.requireNonNull(object, () -> "A " + entity.type().getSimpleName() + " to delete is null.");
         Condition where = Condition.ALL;
@@ -119,6 +132,10 @@ final class Deleting {
             where = where.and(new Condition.Equal(
                     column.orElseThrow().name(),
                     Terms.stored(part, column.get(), entity.shape().readStored(given, part))));
+        }
+        Version version = Version.of(entity, store).orElse(null);
+        if (version != null) {
+            version.requireCurrent(entity.row(given), signature.describe());
         }
         return store.delete(entity.table(), where);
     }

@@ -7,6 +7,7 @@ import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.Canon;
 import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
@@ -14,6 +15,7 @@ import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -30,7 +32,7 @@ final class EntityType {
 
     @SuppressWarnings("unchecked")
     private EntityType(Class<?> type, Table table) {
-        this.shape = TypeShape.of((Class<Object>) type);
+        this.shape = Mapping.laidOut(TypeShape.of((Class<Object>) type), table, Map.of());
         this.table = table;
         this.key = new ArrayList<>();
         this.positions = new int[shape.properties().size()];
@@ -108,9 +110,14 @@ final class EntityType {
         return key.size() == 1 && columnOf(key.get(0)).map(Column::isNumbered).orElse(false);
     }
 
-    /** Returns the object's columns; a key that the database gives counts as not there while it is null or zero. */
+    /**
+     * Returns the object's columns; a key that the database gives counts as not there while it is null or zero.
+     *
+     * @throws ZabbetException if the object holds something that the table has no column for
+     */
     Row row(Object object) {
         Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        requireRoom(object);
         for (Prop prop : shape.properties()) {
             Column column = columns.get(prop.name());
             if (column == null || column.isComputed()) {
@@ -123,6 +130,36 @@ final class EntityType {
             }
         }
         return Row.of(values);
+    }
+
+    /** What has no column would be lost. */
+    private void requireRoom(Object object) {
+        for (Prop prop : shape.ownProperties()) {
+            if (!hasColumn(prop) && holdsSomething(prop, shape.read(object, prop))) {
+                throw new ZabbetException(type().getSimpleName() + "." + prop.name() + " holds "
+                        + Text.of(shape.read(object, prop)) + ", and table " + table.name()
+                        + " has no column for it, so that it would be lost. Mark the property @Transient, name its column"
+                        + " by @Column, or say by stage.define(…) what the method does.");
+            }
+        }
+    }
+
+    private boolean hasColumn(Prop own) {
+        return columns.keySet().stream().anyMatch(name -> name.equals(own.name()) || name.startsWith(own.name() + "."));
+    }
+
+    /** Rows of tables of their own are no values of this one. */
+    private static boolean holdsSomething(Prop prop, @Nullable Object value) {
+        if (value == null || value.equals(0) || value.equals(0L) || value.equals(0.0) || value.equals(false)) {
+            return false;
+        }
+        if (value instanceof Map<?, ?> map) {
+            return !map.isEmpty();
+        }
+        if (value instanceof Collection<?> several) {
+            return several.stream().anyMatch(element -> element != null && !TypeShape.hasKey(element.getClass()));
+        }
+        return !TypeShape.hasKey(prop.type());
     }
 
     Object object(Row row) {

@@ -15,7 +15,9 @@ import dev.zabbet.store.MemoryStore;
 import java.lang.reflect.Method;
 import java.lang.reflect.Type;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Collection;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
@@ -31,13 +33,19 @@ import org.jspecify.annotations.Nullable;
 final class MadeArguments {
     private final Class<?> type;
     private final MemoryStore store;
-    private final Random random;
+    private Random random = new Random(0);
     private final Map<Class<?>, List<Object>> imagined = new HashMap<>();
 
-    MadeArguments(Class<?> type, MemoryStore store, Random random) {
+    MadeArguments(Class<?> type, MemoryStore store) {
         this.type = type;
         this.store = store;
-        this.random = random;
+    }
+
+    /** Returns the methods of an interface in an order that is the same in every process. */
+    static List<Method> methods(Class<?> type) {
+        return Arrays.stream(type.getMethods())
+                .sorted(Comparator.comparing(Method::toString))
+                .toList();
     }
 
     /** Returns why arguments of a method cannot be made, if so. */
@@ -63,8 +71,10 @@ final class MadeArguments {
         return of.isAssignableFrom(ArrayList.class) || of.isAssignableFrom(LinkedHashSet.class);
     }
 
+    /** @param draws what chooses the arguments of this call */
     @Nullable
-    Object[] of(Method method) {
+    Object[] of(Method method, Random draws) {
+        random = draws;
         Signature signature = Signature.of(type, method);
         @Nullable Object[] arguments = new @Nullable Object[signature.size()];
         for (int i = 0; i < arguments.length; i++) {
@@ -154,7 +164,7 @@ final class MadeArguments {
 
     private List<Table> tables() {
         Set<Table> found = new LinkedHashSet<>();
-        for (Method method : type.getMethods()) {
+        for (Method method : methods(type)) {
             Signature signature = Signature.of(type, method);
             List<Class<?>> within = new ArrayList<>(Signature.within(signature.result()));
             signature.parameters().forEach(p -> within.addAll(Signature.within(p)));

@@ -10,6 +10,7 @@ import java.lang.reflect.Proxy;
 import java.sql.SQLDataException;
 import java.sql.SQLException;
 import java.sql.SQLIntegrityConstraintViolationException;
+import java.sql.SQLTransactionRollbackException;
 import java.util.HashMap;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
@@ -127,6 +128,9 @@ final class Mediator implements InvocationHandler {
             return behaviour.call(arguments);
         } catch (ConstraintException e) {
             throw asDeclared(method, e);
+        } catch (StaleObjectException e) {
+            Throwable thrown = asDeclared(method, e.refusal());
+            throw thrown == e.refusal() ? e.usual() : thrown;
         }
     }
 
@@ -138,6 +142,9 @@ final class Mediator implements InvocationHandler {
         }
         for (Class<?> declared : method.getExceptionTypes()) {
             if (declared.isAssignableFrom(SQLException.class)) {
+                if (refusal.sqlState().equals(ConstraintException.STALE)) {
+                    return new SQLTransactionRollbackException(refusal.getMessage(), refusal.sqlState(), refusal);
+                }
                 return refusal.sqlState().startsWith("22")
                         ? new SQLDataException(refusal.getMessage(), refusal.sqlState(), refusal)
                         : new SQLIntegrityConstraintViolationException(

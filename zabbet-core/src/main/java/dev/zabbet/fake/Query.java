@@ -90,6 +90,13 @@ final class Query {
             Terms terms = new Terms(entity);
             return arguments -> terms.condition(phrase.alternatives(), arguments, first);
         }
+        if (given > phrase.arguments()) {
+            Terms terms = new Terms(entity);
+            Where others = byNames(
+                    signature, entity, first + phrase.arguments(), given - phrase.arguments(), phrase.arguments());
+            return arguments ->
+                    terms.condition(phrase.alternatives(), arguments, first).and(others.of(arguments));
+        }
         throw new NotUnderstood("its name takes " + Words.count(phrase.arguments(), "argument") + " and it has "
                 + Words.count(given, "parameter"));
     }
@@ -126,7 +133,7 @@ final class Query {
         if (given == 1 && key.size() > 1 && JavaValue.kindOf(parameter) == Kind.OTHER && !parameter.isInterface()) {
             return byKeyObject(parameter, entity, first);
         }
-        return byNames(signature, entity, first, given);
+        return byNames(signature, entity, first, given, 0);
     }
 
     private static boolean fits(Prop prop, Class<?> parameter) {
@@ -158,19 +165,33 @@ final class Query {
         };
     }
 
-    /** Without a By, parameters that are named like properties mean these. */
-    private static Where byNames(Signature signature, EntityType entity, int first, int given) throws NotUnderstood {
+    /**
+     * Parameters that the method's name does not speak of mean the properties that they are named like.
+     *
+     * @param named how many parameters the name speaks of
+     */
+    private static Where byNames(Signature signature, EntityType entity, int first, int given, int named)
+            throws NotUnderstood {
         List<Prop> props = new ArrayList<>();
         for (int i = first; i < first + given; i++) {
             Optional<String> name = signature.parameterName(i);
             if (name.isEmpty()) {
-                throw new NotUnderstood("it has " + Words.count(given, "parameter")
-                        + ", and neither a By in its name nor names of parameters say what they mean"
-                        + " (compile with -parameters)");
+                throw new NotUnderstood(
+                        named == 0
+                                ? "it has " + Words.count(given, "parameter")
+                                        + ", and neither a By in its name nor names of parameters say what they mean"
+                                        + " (compile with -parameters)"
+                                : "its name takes " + Words.count(named, "argument") + " and it has "
+                                        + Words.count(named + given, "parameter")
+                                        + ", which have no names that say what they mean (compile with -parameters)");
             }
             Optional<Prop> found = entity.property(name.get());
             if (found.isEmpty()) {
-                throw new NotUnderstood("its parameter '" + name.get() + "' is no property of "
+                throw new NotUnderstood((named == 0
+                                ? ""
+                                : "its name takes " + Words.count(named, "argument") + " and it has "
+                                        + Words.count(named + given, "parameter") + ": ")
+                        + "its parameter '" + name.get() + "' is no property of "
                         + entity.type().getSimpleName() + "; its properties are " + entity.names());
             }
             entity.column(found.get());

@@ -28,6 +28,7 @@ final class Saving {
     private final MemoryRows store;
     private final String what;
     private final Mode mode;
+    private final Optional<Version> version;
 
     private enum Mode {
         NEW,
@@ -41,6 +42,7 @@ final class Saving {
         this.store = store;
         this.what = what;
         this.mode = mode;
+        this.version = Version.of(entity, store);
     }
 
     static boolean isVerb(String verb) {
@@ -151,12 +153,12 @@ final class Saving {
     }
 
     /** Stores an object as this method does. */
-    private Saved save(Object object) {
+    private Saved save(Object object) throws StaleObjectException {
         Row row = entity.row(object);
         boolean keyed = entity.hasKey(row);
         boolean known = mode != Mode.NEW && keyed && store.holds(entity.table(), entity.keyOf(row));
         if (known) {
-            store.update(entity.table(), entity.keyOf(row), row);
+            update(row);
             return saved(object, entity.keyOf(row), 1);
         }
         if (mode == Mode.CHANGED) {
@@ -169,8 +171,18 @@ final class Saving {
             throw new ZabbetException(what + ": there is no " + entity.table().name() + " with the key of " + row
                     + ", and new keys are given by the store. Save it without a key, or arrange it by stage.add.");
         }
-        Row stored = store.insert(entity.table(), row);
+        Row stored =
+                store.insert(entity.table(), version.map(of -> of.first(row)).orElse(row));
         return saved(object, entity.keyOf(stored), 1);
+    }
+
+    private void update(Row row) throws StaleObjectException {
+        Version of = version.orElse(null);
+        if (of == null) {
+            store.update(entity.table(), entity.keyOf(row), row);
+        } else if (store.update(entity.table(), entity.keyOf(row).and(of.isCurrent(row)), of.next(row)) == 0) {
+            throw of.stale(row, what);
+        }
     }
 
     /** An object that can be changed gets the key itself; others are made anew from what is stored. */
@@ -186,6 +198,8 @@ final class Saving {
                 entity.shape().write(object, part, entity.shape().read(fresh, part));
             }
         }
+        version.ifPresent(
+                of -> entity.shape().write(object, of.property(), entity.shape().read(fresh, of.property())));
         return new Saved(object, first, rows);
     }
 

@@ -78,6 +78,11 @@ record Signature(Method method, List<Type> parameters, Type result) {
         return type;
     }
 
+    /** Returns the same without its last parameter. */
+    Signature withoutLast() {
+        return new Signature(method, parameters.subList(0, parameters.size() - 1), result);
+    }
+
     String name() {
         return method.getName();
     }

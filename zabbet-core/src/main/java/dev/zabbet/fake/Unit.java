@@ -117,8 +117,8 @@ final class Unit {
                 EntityType entity = entry.getValue().entity();
                 Row now = entity.row(entry.getKey());
                 if (!now.equals(entry.getValue().row())) {
-                    store.update(entity.table(), entity.keyOf(entry.getValue().row()), now);
-                    entry.setValue(new Read(entity, now));
+                    write(entry.getKey(), entity, entry.getValue().row(), now);
+                    entry.setValue(new Read(entity, entity.row(entry.getKey())));
                     written++;
                 }
             }
@@ -126,5 +126,21 @@ final class Unit {
         } finally {
             pending.clear();
         }
+    }
+
+    private void write(Object object, EntityType entity, Row before, Row now) throws StaleObjectException {
+        Version version = Version.of(entity, store).orElse(null);
+        if (version == null) {
+            store.update(entity.table(), entity.keyOf(before), now);
+            return;
+        }
+        Row next = version.next(before);
+        Row changed = version.withVersionOf(now, next);
+        if (store.update(entity.table(), entity.keyOf(before).and(version.isCurrent(before)), changed) == 0) {
+            throw version.stale(before, "flush");
+        }
+        Row stored = store.rows(entity.table(), entity.keyOf(changed)).get(0);
+        entity.shape()
+                .write(object, version.property(), entity.shape().read(entity.object(stored), version.property()));
     }
 }

@@ -31,7 +31,7 @@ final class TypeSchema {
         List<Column> columns = new ArrayList<>();
         List<Reference> references = new ArrayList<>();
         Optional<UniqueKey> key = Optional.empty();
-        for (Prop prop : TypeShape.of(type).properties()) {
+        for (Prop prop : properties(TypeShape.of(type))) {
             Column column = column(type, prop);
             columns.add(column);
             if (prop.name().equals("id")) {
@@ -49,8 +49,17 @@ final class TypeSchema {
         return new Table(name, "", name, columns, key, List.of(), references, List.of(), TableNature.PLAIN);
     }
 
+    /** Maps, trees, and collections of what has no row of its own are kept as documents. */
+    private static List<Prop> properties(TypeShape<?> shape) {
+        List<Prop> properties = new ArrayList<>(shape.properties());
+        shape.ownProperties().stream()
+                .filter(prop -> prop.isDocument() && !properties.contains(prop))
+                .forEach(properties::add);
+        return properties;
+    }
+
     private static Column column(Class<?> owner, Prop prop) {
-        Kind kind = JavaValue.kindOf(prop.storedType());
+        Kind kind = prop.isDocument() ? Kind.JSON : JavaValue.kindOf(prop.storedType());
         boolean numbered = prop.name().equals("id") && kind == Kind.INTEGER;
         String name = prop.column()
                 .orElse(Words.snakeCase(prop.name().replace('.', '_')) + (prop.isReference() ? "_id" : ""));

@@ -12,6 +12,12 @@ public final class ConstraintException extends ZabbetException {
     /** The SQLState of what a role may not do (ISO 9075, class 42; PostgreSQL's "insufficient privilege"). */
     public static final String DENIED = "42501";
 
+    /**
+     * The SQLState of a change that another made impossible (ISO 9075, class 40, "serialization failure"): of an object whose
+     * row has another version by now.
+     */
+    public static final String STALE = "40001";
+
     private final String table;
     private final @Nullable String constraint;
     private final String sqlState;

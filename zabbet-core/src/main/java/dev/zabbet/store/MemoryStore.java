@@ -243,8 +243,7 @@ public final class MemoryStore implements Store, MemoryRows {
         set(rows, values, given, row);
         @Nullable Object[][] stored = new @Nullable Object[1][];
         statement(() -> {
-            stored[0] = insert(rows, values, given);
-            allowed.accept(Row.of(rows.names, stored[0]));
+            stored[0] = insert(rows, values, given, allowed);
         });
         return Row.of(rows.names, stored[0]);
     }
@@ -268,8 +267,7 @@ public final class MemoryStore implements Store, MemoryRows {
                 if (values != null) { // a cascade may have removed it
                     @Nullable Object[] changed = values.clone();
                     set(rows, changed, new boolean[changed.length], changes);
-                    replace(rows, key, changed);
-                    allowed.accept(Row.of(rows.names, changed));
+                    replace(rows, key, changed, allowed);
                 }
             }
         });
@@ -483,6 +481,12 @@ public final class MemoryStore implements Store, MemoryRows {
     }
 
     private @Nullable Object[] insert(MemoryTable table, @Nullable Object[] values, boolean[] given) {
+        return insert(table, values, given, row -> {});
+    }
+
+    /** Rights are tested before constraints, as PostgreSQL does it. */
+    private @Nullable Object[] insert(
+            MemoryTable table, @Nullable Object[] values, boolean[] given, Consumer<Row> allowed) {
         for (int i = 0; i < values.length; i++) {
             Column column = table.table.columns().get(i);
             if (column.isNumbered()) {
@@ -496,6 +500,7 @@ public final class MemoryStore implements Store, MemoryRows {
             }
         }
         table.filling.compute(values);
+        allowed.accept(Row.of(table.names, values));
         MemoryConstraints.require(table, null, values, schema.enforcesTypes());
         Object key = table.keyOf(values);
         if (table.has(key)) {
@@ -510,8 +515,13 @@ public final class MemoryStore implements Store, MemoryRows {
     }
 
     private void replace(MemoryTable table, Object key, @Nullable Object[] values) {
+        replace(table, key, values, row -> {});
+    }
+
+    private void replace(MemoryTable table, Object key, @Nullable Object[] values, Consumer<Row> allowed) {
         @Nullable Object[] before = requireRow(table, key);
         table.filling.compute(values);
+        allowed.accept(Row.of(table.names, values));
         MemoryConstraints.require(table, key, values, schema.enforcesTypes());
         Object newKey = table.isKeyed() ? table.keyOf(values) : key;
         if (newKey.equals(key)) {

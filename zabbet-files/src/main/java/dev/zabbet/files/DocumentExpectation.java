@@ -109,6 +109,8 @@ final class DocumentExpectation {
             check.run();
         } catch (ZabbetException e) {
             throw at(place, e);
+        } catch (IllegalArgumentException e) {
+            throw at(place, new ZabbetException(String.valueOf(e.getMessage()), e));
         }
     }
 

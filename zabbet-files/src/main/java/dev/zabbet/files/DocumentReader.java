@@ -211,13 +211,8 @@ final class DocumentReader {
             DocumentNode value = field.value();
             switch (word) {
                 case "where" -> said.put(word, expectedRow(value));
-                case "count", "first" -> {
-                    if (scalar(value).matches("\\d{1,9}")) {
-                        said.put(word, Integer.parseInt(scalar(value)));
-                    } else {
-                        wrong(value.spot(), word + " is a whole number, not '" + scalar(value) + "'.");
-                    }
-                }
+                case "count" -> number(value, word, 0, said);
+                case "first" -> number(value, word, 1, said);
                 case "empty", "strictly" -> said.put(word, isTrue(value));
                 case "select", "ignoring", "orderedBy", "unique" -> said.put(word, names(value));
                 case "softDeleted" -> said.put(word, key(value));
@@ -226,6 +221,17 @@ final class DocumentReader {
         }
         stored.add(new DocumentExpectation.OfTable(
                 table.name().text(), said, fields, text.place(table.name().spot())));
+    }
+
+    private void number(DocumentNode value, String word, int least, Map<String, Object> said) {
+        String text = scalar(value);
+        if (text.matches("\\d{1,9}") && Integer.parseInt(text) >= least) {
+            said.put(word, Integer.parseInt(text));
+        } else {
+            wrong(
+                    value.spot(),
+                    word + " is a whole number" + (least == 0 ? "" : ", at least " + least) + ", not '" + text + "'.");
+        }
     }
 
     private boolean isTrue(DocumentNode node) {
@@ -243,6 +249,9 @@ final class DocumentReader {
             names.add(scalar(node));
         } else {
             wrong(node.spot(), "a column or a list of columns is needed here, and this is " + scalar(node) + ".");
+        }
+        if (node instanceof Items && names.isEmpty()) {
+            wrong(node.spot(), "a column or a list of columns is needed here, and this list is empty.");
         }
         return names;
     }

@@ -4,6 +4,7 @@ import dev.zabbet.Footprint;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.Differences;
+import dev.zabbet.expect.FootprintExpectation;
 import dev.zabbet.expect.TableExpectation;
 import dev.zabbet.files.DocumentNode.Field;
 import dev.zabbet.files.DocumentNode.Fields;
@@ -304,10 +305,10 @@ final class Rewriting {
     }
 
     private void footprint(DocumentExpectation.OfFootprint expected, Footprint footprint, RowDocument document) {
-        List<Change> left = new ArrayList<>(footprint
-                .expect()
-                .ignoring(expected.ignoring().toArray(String[]::new))
-                .changes());
+        FootprintExpectation counted = expected.ignoring().isEmpty()
+                ? footprint.expect()
+                : footprint.expect().ignoring(expected.ignoring().toArray(String[]::new));
+        List<Change> left = new ArrayList<>(counted.changes());
         for (DocumentExpectation.OfChanges one : expected.tables()) {
             Table table = expectation.table(one.table(), one.place());
             for (Field field : one.written().fields()) {
@@ -315,7 +316,7 @@ final class Rewriting {
                     case "added" -> rows(field, table, one.added(), Change.Added.class, left, expected.nothingElse());
                     case "removed" ->
                         rows(field, table, one.removed(), Change.Removed.class, left, expected.nothingElse());
-                    case "changed" -> changes(field, table, one, left, expected.nothingElse());
+                    case "changed" -> changes(field, table, one, left, expected.nothingElse() ? counted : null);
                     default -> {}
                 }
             }
@@ -343,7 +344,11 @@ final class Rewriting {
     }
 
     private void changes(
-            Field field, Table table, DocumentExpectation.OfChanges one, List<Change> left, boolean nothingElse) {
+            Field field,
+            Table table,
+            DocumentExpectation.OfChanges one,
+            List<Change> left,
+            @Nullable FootprintExpectation nothingElse) {
         List<Integer> gone = new ArrayList<>();
         for (int i = 0; i < one.changed().size(); i++) {
             DocumentExpectation.OfChange change = one.changed().get(i);
@@ -374,6 +379,15 @@ final class Rewriting {
                 continue;
             }
             left.remove(found.get());
+            if (nothingElse != null) {
+                List<String> more = new ArrayList<>(nothingElse.columnsLeft(found.get()));
+                more.removeAll(names(table, change.to()));
+                change.from().ifPresent(from -> more.removeAll(names(table, from)));
+                change.written().fields().stream()
+                        .filter(part -> part.name().text().equals("to") && part.value() instanceof Fields)
+                        .forEach(part -> addColumns(
+                                (Fields) part.value(), columns(found.get().after(), more)));
+            }
             for (Field part : change.written().fields()) {
                 Row row = part.name().text().equals("from")
                         ? found.get().before()
@@ -398,7 +412,7 @@ final class Rewriting {
         }
         List<String> added = new ArrayList<>();
         for (Change other : List.copyOf(left)) {
-            if (nothingElse
+            if (nothingElse != null
                     && other instanceof Change.Changed changed
                     && changed.table().equals(table)) {
                 added.add(shown(table, changed));
@@ -406,6 +420,33 @@ final class Rewriting {
             }
         }
         replaceItems(field, (Items) field.value(), gone, added);
+    }
+
+    private static List<String> names(Table table, Row said) {
+        return said.columns().stream()
+                .map(column -> table.requireColumn(column).name())
+                .toList();
+    }
+
+    /** Adds columns to those that a row is expected to have. */
+    private void addColumns(Fields fields, Row more) {
+        if (more.columns().isEmpty()) {
+            return;
+        }
+        if (fields.fields().isEmpty()) {
+            edits.replace(edits.at(fields.spot()), edits.at(text.end(fields).spot()), literals(more));
+            return;
+        }
+        Field last = fields.fields().get(fields.fields().size() - 1);
+        if (text.end(fields).bracketed()) {
+            int end = edits.at(text.end(last.value()).spot());
+            String added = literals(more);
+            edits.replace(end, end, ", " + added.substring(1, added.length() - 1));
+            return;
+        }
+        String indent = " ".repeat(last.name().spot().column() - 1);
+        int line = text.end(last.value()).spot().line();
+        more.columns().forEach(column -> edits.addLine(line, indent + name(column) + literal(more.get(column))));
     }
 
     private static boolean isLike(Table table, Row found, Object expected) {

@@ -5,18 +5,23 @@ import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import dev.zabbet.Stage;
+import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.factory.Flawed;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
+import java.math.BigDecimal;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.SQLException;
 import java.time.LocalDate;
+import java.time.LocalDateTime;
 import java.util.ArrayList;
 import java.util.EnumSet;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
@@ -58,7 +63,7 @@ class FlawedTest {
                     assertTrue(isFor(engine, flawed, refusal), () -> flawed + ": " + row + "\n" + refusal.getMessage());
                 }
                 Row valid = stage.build(Factory.forTable(table));
-                insert(stage, table, valid, Row.of(java.util.Map.of())); // so that it is the flaw that was refused
+                insert(stage, table, valid, Row.of(Map.of())); // so that it is the flaw that was refused
             }
             Set<Flawed.Kind> expected = EnumSet.allOf(Flawed.Kind.class);
             if (engine == Engine.SQLITE) {
@@ -71,6 +76,86 @@ class FlawedTest {
                         !named || told.stream().anyMatch(t -> t.contains(constraint)), () -> constraint + " " + told);
             }
         }
+    }
+
+    record Stay(
+            long id,
+            long hutId,
+            String code,
+            String guest,
+            int nights,
+            LocalDate arrives,
+            LocalDate leaves,
+            @Nullable BigDecimal price,
+            @Nullable String status,
+            long version,
+            @Nullable LocalDateTime bookedAt) {}
+
+    /** A row that is fed in whole, defaults and all, breaks the one constraint; so does the object, and the payload says it. */
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void columnsWithADefaultAreNoSecondFlaw(Engine engine) throws SQLException {
+        String ddl = DDL.replace("status VARCHAR(10) DEFAULT 'REQUESTED' NOT NULL,", """
+                status VARCHAR(10) DEFAULT 'REQUESTED' NOT NULL, version BIGINT DEFAULT 0 NOT NULL,
+                booked_at TIMESTAMP DEFAULT CURRENT_TIMESTAMP NOT NULL,
+                """);
+        Factory<Stay> stays = Factory.forType(Stay.class).invent(Stay::price, values -> {
+            return new BigDecimal(values.get(Stay::nights) * 10);
+        });
+        try (Stage stage = Jdbc.stage(engine.fresh(ddl))) {
+            List<String> objects = new ArrayList<>();
+            for (Flawed flawed : stays.flawed(stage.schema()).toList()) {
+                Row row = stage.build(flawed);
+                Row whole = Row.of(row.columns().stream()
+                        .filter(c -> !c.equals("id") || row.get(c) != null)
+                        .collect(LinkedHashMap::new, (map, c) -> map.put(c, row.get(c)), Map::putAll));
+                SQLException refusal = assertThrows(
+                        SQLException.class, () -> insert(stage, "stay", row, whole), () -> flawed + ": " + row);
+                assertTrue(isFor(engine, flawed, refusal), () -> flawed + ": " + row + "\n" + refusal.getMessage());
+                Map<String, @Nullable Object> payload = stage.payload(flawed);
+                for (String column : flawed.values().columns()) {
+                    String name = column.equals("hut_id") ? "hutId" : column.equals("booked_at") ? "bookedAt" : column;
+                    @Nullable Object flaw = flawed.values().get(column);
+                    assertEquals(
+                            flaw instanceof LocalDate || flaw instanceof LocalDateTime ? flaw.toString() : flaw,
+                            payload.get(name),
+                            flawed::toString);
+                }
+                if (flawed.kind() != Flawed.Kind.UNIQUE) {
+                    assertTrue(!payload.containsKey("id"), payload::toString);
+                }
+                if (flawed.fits(Stay.class)) {
+                    objects.add(flawed.kind() + " " + flawed.constraint());
+                    Stay stay = stage.build(flawed, Stay.class);
+                    Factory<Row> again = Factory.like("stay", Row.of(asRow(stay)));
+                    assertThrows(ZabbetException.class, () -> stage.add(again), flawed::toString);
+                } else {
+                    assertTrue(assertThrows(ZabbetException.class, () -> stage.build(flawed, Stay.class))
+                            .getMessage()
+                            .startsWith("Stay cannot hold what is wrong with '" + flawed + "': "));
+                }
+            }
+            assertTrue(objects.contains("CHECK stay_dates") && objects.contains("NULL guest"), objects::toString);
+            assertTrue(!objects.contains("NULL nights"), objects::toString);
+        }
+    }
+
+    private static Map<String, @Nullable Object> asRow(Stay stay) {
+        Map<String, @Nullable Object> row = new LinkedHashMap<>();
+        row.put("hut_id", stay.hutId());
+        row.put("code", stay.code());
+        row.put("guest", stay.guest());
+        row.put("nights", stay.nights());
+        row.put("arrives", stay.arrives());
+        row.put("leaves", stay.leaves());
+        row.put("price", stay.price());
+        row.put("status", stay.status());
+        row.put("version", stay.version());
+        row.put("booked_at", stay.bookedAt());
+        if (stay.id() != 0) {
+            row.put("id", stay.id());
+        }
+        return row;
     }
 
     private static boolean isFor(Engine engine, Flawed flawed, SQLException refusal) {
@@ -109,7 +194,11 @@ class FlawedTest {
                 for (int i = 0; i < columns.size(); i++) {
                     @Nullable Object value = row.get(columns.get(i).name());
 
-                    statement.setObject(i + 1, value instanceof LocalDate date ? java.sql.Date.valueOf(date) : value);
+                    statement.setObject(
+                            i + 1,
+                            value instanceof LocalDate date
+                                    ? java.sql.Date.valueOf(date)
+                                    : value instanceof LocalDateTime time ? java.sql.Timestamp.valueOf(time) : value);
                 }
                 statement.executeUpdate();
             }

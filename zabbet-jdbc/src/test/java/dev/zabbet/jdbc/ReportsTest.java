@@ -52,7 +52,7 @@ import org.junit.jupiter.params.provider.MethodSource;
 class ReportsTest {
     private static final Set<String> WRITTEN = new HashSet<>();
     private static final Path REPORTS = Path.of("src/test/resources/reports");
-    private static final int CASES = 80;
+    private static final int CASES = 84;
     private static final LocalDateTime NINE = LocalDateTime.of(2031, 7, 1, 9, 0);
     private static final String DDL = """
             CREATE TABLE hut (id ${id}, name VARCHAR(40) NOT NULL, beds INT NOT NULL, opened_on DATE, amenities JSON,
@@ -298,6 +298,15 @@ class ReportsTest {
                         .counts("stay", 1, 1, 0)
                         .counts("room", 0, 0, 1)
                         .nothingElse()),
+                holds("a column left out after all was said", s -> others(act(s))
+                        .changed("stay", 1, row("status", "CANCELLED"))
+                        .strictly()
+                        .ignoring("*.cancelled_at")
+                        .nothingElse()),
+                holds("the columns of a row one after another", s -> others(act(s))
+                        .softDeleted("stay", 1)
+                        .changed("stay", 1, row("status", "CANCELLED"))
+                        .nothingElse()),
                 holds("soft-deleted by the act", s -> act(s).softDeleted("stay", 1)),
                 holds("another table as it was", s -> act(s).unchanged("hut")),
                 holds("nothing at all", s -> s.act(() -> {}).expect().unchanged()),
@@ -315,6 +324,13 @@ class ReportsTest {
                 fails("another row removed", s -> act(s).removed("room", row("number", 2))),
                 fails("other numbers", s -> act(s).counts("stay", 0, 1, 0)),
                 fails("something else too", s -> act(s).changed("stay", 1, row("status", "CANCELLED"))
+                        .nothingElse()),
+                fails("another column of an expected row", s -> others(act(s))
+                        .changed("stay", 1, row("cancelled_at", NINE))
+                        .nothingElse()),
+                fails("another column of a row deleted softly", s -> others(act(s))
+                        .ignoring("hut")
+                        .softDeleted("stay", 1)
                         .nothingElse()),
                 fails("a table that was touched", s -> act(s).unchanged("room")),
                 fails("something, where nothing should be", s -> act(s).ignoring("stay")
@@ -337,6 +353,14 @@ class ReportsTest {
             bytes[i] = (byte) (i == other ? 0xFF : i);
         }
         return bytes;
+    }
+
+    /** Accounts for all that the act left but the change of stay 1. */
+    private static FootprintExpectation others(FootprintExpectation expectation) {
+        return expectation
+                .added("stay", row("guest", "Pia Lund"))
+                .removed("room", row("number", 3))
+                .added("log_line", row("said", "cancelled stay 1"));
     }
 
     private static FootprintExpectation act(Stage stage) {

@@ -1,7 +1,11 @@
 package dev.zabbet.jdbc;
 
 import static dev.zabbet.expect.Expected.above;
+import static dev.zabbet.expect.Expected.below;
+import static dev.zabbet.expect.Expected.row;
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertNotEquals;
+import static org.junit.jupiter.api.Assertions.assertNotNull;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
@@ -9,6 +13,9 @@ import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Table;
+import java.util.List;
 import java.util.stream.Stream;
 import javax.sql.DataSource;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -156,6 +163,82 @@ class ValidRowsTest {
             stage.add(2, "transfer");
             stage.expect("hut").count(3 + 4);
             stage.expect("tenant").count(3 + 2);
+        }
+    }
+
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void optionalColumnsOfUnknownTypesStayNullWhereTheOthersAreFilled(Engine engine) {
+        String odd =
+                switch (engine) {
+                    case H2 -> "size ROW(x INT, y INT), sizes JAVA_OBJECT ARRAY";
+                    case SQLITE -> "size EXTENT, sizes BULK";
+                    case POSTGRES -> "size extent, sizes extent[]";
+                    case MARIADB -> "size INT NULL, sizes INT NULL"; // which has no types of one's own
+                };
+        String ddl = (engine == Engine.POSTGRES ? "CREATE TYPE extent AS (x INT, y INT);" : "")
+                + "CREATE TABLE hut (id ${id}, name VARCHAR(20), " + odd + ");";
+        try (Stage stage = Jdbc.stage(engine.fresh(ddl))) {
+            Row hut = stage.add(Factory.forTable("hut").filled());
+            assertNotNull(hut.get("name"));
+            assertEquals(engine != Engine.MARIADB, hut.get("size") == null && hut.get("sizes") == null, hut::toString);
+        }
+    }
+
+    /** Two references of one row to a table that is itself a link lead to two rows that do not link the same. */
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void bothEndsOfALinkBetweenLinksDiffer(Engine engine) {
+        String ddl = "CREATE TABLE hut (id ${id}, name VARCHAR(40) NOT NULL);"
+                + "CREATE TABLE guest (id ${id}, name VARCHAR(40) NOT NULL);"
+                + "CREATE TABLE stay (id ${id}, hut_id BIGINT NOT NULL REFERENCES hut (id), guest_id BIGINT NOT NULL"
+                + " REFERENCES guest (id), UNIQUE (hut_id, guest_id));"
+                + "CREATE TABLE swap (id ${id}, from_stay BIGINT NOT NULL REFERENCES stay (id), to_stay BIGINT NOT NULL"
+                + " REFERENCES stay (id), UNIQUE (from_stay, to_stay));";
+        try (Stage stage = Jdbc.stage(engine.fresh(ddl))) {
+            Factory<Row> stays = Factory.forTable("stay");
+            Row alone = stage.add("swap");
+            Row said =
+                    stage.add(Factory.forTable("swap").ref("from_stay", stays).ref("to_stay", stays));
+            stage.add(20, "swap");
+            for (Row swap : List.of(alone, said)) {
+                Row from = stage.expect("stay").one(swap.get("from_stay"));
+                Row to = stage.expect("stay").one(swap.get("to_stay"));
+                assertNotEquals(from.get("id"), to.get("id"));
+            }
+            stage.expect("stay").count(44).unique("hut_id", "guest_id");
+        }
+    }
+
+    /** A condition that repeats a part in each of its alternatives is the list that it comes to. */
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void alternativesThatShareAPartAreAList(Engine engine) {
+        String ddl = "CREATE TABLE hut (id ${id}, country VARCHAR(9) NOT NULL, beds INT NOT NULL, grade VARCHAR(9),"
+                + " CONSTRAINT countries CHECK ((beds > 3 AND country = 'Alvia') OR (beds > 3 AND country IN ('Drun',"
+                + " 'Mora'))), CONSTRAINT grades CHECK (grade IS NULL OR (beds < 900 AND grade = 'plain') OR (beds < 900"
+                + " AND grade = 'fine')));";
+        if (engine == Engine.POSTGRES) {
+            ddl += "CREATE TABLE stay (id BIGINT GENERATED ALWAYS AS IDENTITY, land VARCHAR(9) NOT NULL, nights INT NOT"
+                    + " NULL) PARTITION BY LIST (land);"
+                    + "CREATE TABLE stay_a PARTITION OF stay FOR VALUES IN ('Alvia', 'Drun');"
+                    + "CREATE TABLE stay_b PARTITION OF stay FOR VALUES IN ('Mora');"
+                    + "CREATE TABLE stay_c PARTITION OF stay FOR VALUES IN (NULL, 'Sel');";
+        } else if (engine == Engine.MARIADB) {
+            ddl += "CREATE TABLE stay (id BIGINT NOT NULL, land VARCHAR(9) NOT NULL) PARTITION BY LIST COLUMNS (land)"
+                    + " (PARTITION a VALUES IN ('Alvia', 'Drun'), PARTITION b VALUES IN ('Mora'));";
+        }
+        try (Stage stage = Jdbc.stage(engine.fresh(ddl))) {
+            stage.add(60, Factory.forTable("hut").filled());
+            List.of("Alvia", "Drun", "Mora")
+                    .forEach(land -> stage.expect("hut").where("country", land).holds(row("beds", above(3))));
+            List.of("plain", "fine")
+                    .forEach(grade -> stage.expect("hut").where("grade", grade).holds(row("beds", below(900))));
+            for (Table table : stage.schema().tables()) {
+                if (table.name().startsWith("stay")) {
+                    stage.add(30, table.name());
+                }
+            }
         }
     }
 

@@ -7,9 +7,11 @@ import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import java.math.BigDecimal;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Set;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -78,25 +80,43 @@ public final class Allowed {
         }
     }
 
-    /** {@code x = 1 OR x = 2} lists values; {@code x IS NULL OR …} says the rest about a value that is there. */
+    /**
+     * Of alternatives, allows what any of them allows: {@code x = 1 OR x = 2} lists values, and so does {@code (y > 0 AND
+     * x = 1) OR (y > 0 AND x = 2)}. {@code x IS NULL OR …} says the rest about a value that is there.
+     */
     private void narrowByAlternatives(Expr.Or or) {
-        List<Expr> equal = new ArrayList<>();
-        List<Expr> rest = new ArrayList<>();
+        List<Allowed> each = new ArrayList<>();
         for (Expr part : or.parts()) {
-            if (part instanceof Expr.IsNull isNull && isColumn(isNull.value())) {
-                continue;
-            }
-            if (part instanceof Expr.Binary b && b.operator().equals("=") && isColumn(b.left())) {
-                equal.add(b.right());
-            } else {
-                rest.add(part);
+            if (!(part instanceof Expr.IsNull isNull && isColumn(isNull.value()))) {
+                Allowed alternative = new Allowed(table, column);
+                alternative.narrow(part);
+                each.add(alternative);
             }
         }
-        if (rest.isEmpty()) {
-            choose(equal);
-        } else if (rest.size() == 1 && equal.isEmpty()) {
-            narrow(rest.get(0));
+        if (each.isEmpty()) {
+            return;
         }
+        if (each.stream().allMatch(one -> one.choices != null)) {
+            Set<Object> any = new LinkedHashSet<>();
+            each.forEach(one -> any.addAll(one.choices()));
+            choose(any);
+        }
+        if (each.stream().allMatch(one -> one.least != null)) {
+            each.stream()
+                    .flatMap(one -> Stream.ofNullable(one.least))
+                    .min(Comparator.naturalOrder())
+                    .ifPresent(any -> least = max(least, any));
+        }
+        if (each.stream().allMatch(one -> one.most != null)) {
+            each.stream()
+                    .flatMap(one -> Stream.ofNullable(one.most))
+                    .max(Comparator.naturalOrder())
+                    .ifPresent(any -> most = min(most, any));
+        }
+        shortest = Math.max(
+                shortest, each.stream().mapToInt(one -> one.shortest).min().orElse(0));
+        longest = Math.min(
+                longest, each.stream().mapToInt(one -> one.longest).max().orElse(Integer.MAX_VALUE));
     }
 
     private void choose(List<Expr> listed) {
@@ -114,6 +134,10 @@ public final class Allowed {
                 return;
             }
         }
+        choose(values);
+    }
+
+    private void choose(Set<Object> values) {
         if (choices == null) {
             choices = values;
         } else {

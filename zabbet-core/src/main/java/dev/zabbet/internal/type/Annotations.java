@@ -17,6 +17,15 @@ final class Annotations {
         return find(places, name).findAny().isPresent();
     }
 
+    /** Returns the name of the class of an annotation that has this simple name, whatever library it is of. */
+    static Optional<String> named(List<AnnotatedElement> places, String simpleName) {
+        return places.stream()
+                .flatMap(place -> Stream.of(place.getAnnotations()))
+                .filter(a -> a.annotationType().getSimpleName().equals(simpleName))
+                .map(a -> a.annotationType().getName())
+                .findFirst();
+    }
+
     /** Returns an attribute of an annotation, if it is there and not empty. */
     static Optional<String> text(List<AnnotatedElement> places, String name, String attribute) {
         return find(places, name)

@@ -1,13 +1,40 @@
 package dev.zabbet.internal.type;
 
+import dev.zabbet.internal.value.Json;
 import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Table;
+import java.util.HashMap;
 import java.util.Map;
 import java.util.Optional;
 
 /** Which column a property means. */
 public final class Mapping {
     private Mapping() {}
+
+    /**
+     * Returns the shape of a type as a table keeps it: a map, collection, array, record or tree whose own column holds JSON
+     * or arrays is one property.
+     *
+     * @param said columns by the names of properties
+     */
+    public static <T> TypeShape<T> laidOut(TypeShape<T> shape, Table table, Map<String, String> said) {
+        Map<String, Kind> whole = new HashMap<>();
+        for (Prop prop : shape.ownProperties()) {
+            boolean tree = Json.isTree(prop.type());
+            boolean collection = DocumentValue.isCollection(prop.type());
+            boolean structured = DocumentValue.isStructured(prop.type()) && !prop.isReference();
+            if (tree || collection || structured) {
+                column(table, prop, said)
+                        .map(column -> column.type().kind())
+                        .filter(kind -> kind == Kind.JSON
+                                || (kind == Kind.TEXT && !structured)
+                                || (kind == Kind.ARRAY && collection && !Map.class.isAssignableFrom(prop.type())))
+                        .ifPresent(kind -> whole.put(prop.name(), kind));
+            }
+        }
+        return shape.withWhole(whole);
+    }
 
     /**
      * Finds the column: by what the user says, what an annotation says, then by its name ({@code hutId} means

@@ -1,6 +1,9 @@
 package dev.zabbet.internal.type;
 
+import dev.zabbet.internal.value.Json;
+import java.lang.reflect.ParameterizedType;
 import java.lang.reflect.Type;
+import java.util.Map;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
@@ -32,6 +35,17 @@ public record Prop(
     /** Tells whether it leads to an object that has a row of its own. */
     public boolean isReference() {
         return key.isPresent();
+    }
+
+    /** Tells whether it can only be stored as a document: a map, a tree, or a collection of what has no row of its own. */
+    public boolean isDocument() {
+        if (Json.isTree(type) || Map.class.isAssignableFrom(type)) {
+            return true;
+        }
+        Type element = generic instanceof ParameterizedType p && p.getActualTypeArguments().length == 1
+                ? p.getActualTypeArguments()[0]
+                : type.isArray() ? type.getComponentType() : Object.class;
+        return DocumentValue.isCollection(type) && !TypeShape.hasKey(DocumentValue.raw(element));
     }
 
     /** Returns the class of the value that is stored: for a reference that of the key. */

@@ -5,6 +5,8 @@ import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.value.Inexact;
 import dev.zabbet.internal.value.JavaValue;
+import dev.zabbet.internal.value.Json;
+import dev.zabbet.internal.value.Text;
 import dev.zabbet.schema.Kind;
 import java.lang.reflect.AnnotatedElement;
 import java.lang.reflect.AnnotatedType;
@@ -21,7 +23,6 @@ import java.lang.reflect.RecordComponent;
 import java.lang.reflect.Type;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.Collection;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -29,6 +30,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
@@ -41,7 +43,7 @@ public final class TypeShape<T> {
     private static final ClassValue<TypeShape<?>> SHAPES = new ClassValue<>() {
         @Override
         protected TypeShape<?> computeValue(Class<?> type) {
-            return new TypeShape<>(type);
+            return new TypeShape<>(type, Map.of());
         }
     };
     private static final ThreadLocal<Set<Class<?>>> BEING_READ = ThreadLocal.withInitial(HashSet::new);
@@ -52,14 +54,19 @@ public final class TypeShape<T> {
     private final Constructor<T> constructor;
     private final boolean byFields;
     private final boolean flat;
+    private final Map<String, Kind> whole;
+    private @Nullable Prop version;
+    private String versionAnnotation = "";
+    private final Map<Map<String, Kind>, TypeShape<T>> laidOut = new ConcurrentHashMap<>();
     private final List<Prop> all;
     private final Class<?>[] plain; // of each property, the class whose objects need no conversion; Void if all do
 
     /** A component or field: a property, or a value object with properties of its own. */
     private record Part(Prop prop, Member reader, @Nullable TypeShape<Object> inner) {}
 
-    private TypeShape(Class<T> type) {
+    private TypeShape(Class<T> type, Map<String, Kind> whole) {
         this.type = type;
+        this.whole = whole;
         if (type.isInterface() || type.isPrimitive() || type.isEnum() || Modifier.isAbstract(type.getModifiers())) {
             throw new ZabbetException("Objects of " + type.getName()
                     + " cannot be made: it is no record and no class that has a constructor.");
@@ -80,18 +87,32 @@ public final class TypeShape<T> {
         open(constructor);
         all = List.copyOf(properties.values());
         plain = all.stream()
-                .map(prop -> prop.optional() ? Void.class : JavaValue.boxed(prop.type()))
+                .map(prop -> prop.optional() || isWhole(prop) ? Void.class : JavaValue.boxed(prop.type()))
                 .toArray(Class<?>[]::new);
         flat = parts.values().stream()
                 .allMatch(part -> part.inner() == null
                         && part.prop().key().isEmpty()
-                        && !isCollection(part.prop().type()));
+                        && (isWhole(part.prop())
+                                || !DocumentValue.isCollection(part.prop().type())));
     }
 
     /** Returns the shape of a type; it is found out once for each class. */
     @SuppressWarnings("unchecked")
     public static <T> TypeShape<T> of(Class<T> type) {
         return (TypeShape<T>) SHAPES.get(type);
+    }
+
+    /**
+     * Returns the shape of the same type in which some of its own properties are kept whole, each in one column.
+     *
+     * @param kinds by the names of these properties, what their columns hold: JSON, text (of JSON) or arrays
+     */
+    TypeShape<T> withWhole(Map<String, Kind> kinds) {
+        return kinds.isEmpty() ? this : laidOut.computeIfAbsent(Map.copyOf(kinds), k -> new TypeShape<>(type, k));
+    }
+
+    private boolean isWhole(Prop prop) {
+        return whole.containsKey(prop.name());
     }
 
     /** Returns the type. */
@@ -140,6 +161,16 @@ public final class TypeShape<T> {
                 .or(() -> Optional.ofNullable(part == null ? null : part.prop()));
     }
 
+    /** Finds the property that says how often an object was changed, by an annotation named Version. */
+    public Optional<Prop> version() {
+        return Optional.ofNullable(version);
+    }
+
+    /** Returns the name of the class of the version's annotation; empty without one. */
+    public String versionAnnotation() {
+        return versionAnnotation;
+    }
+
     /** Reads a property of an object; an empty {@link Optional} is read as null, a full one as what it holds. */
     public @Nullable Object read(T object, Prop prop) {
         int dot = prop.name().indexOf('.');
@@ -167,10 +198,39 @@ public final class TypeShape<T> {
     @SuppressWarnings("unchecked")
     public @Nullable Object readStored(T object, Prop prop) {
         Object value = read(object, prop);
+        if (isWhole(prop)) {
+            return stored(prop, value);
+        }
         Prop key = prop.key().orElse(null);
         return value == null || key == null
                 ? value
                 : TypeShape.of((Class<Object>) prop.type()).read(value, key);
+    }
+
+    /**
+     * Returns what is stored for the value of a property that is kept whole.
+     *
+     * @throws ZabbetException if it cannot be stored
+     */
+    public @Nullable Object stored(Prop prop, @Nullable Object value) {
+        Kind kind = whole.get(prop.name());
+        if (kind == null || value == null || value instanceof CharSequence) {
+            return value;
+        }
+        try {
+            Object plain = DocumentValue.plain(value);
+            return kind == Kind.ARRAY ? plain : Json.write(plain);
+        } catch (Inexact e) {
+            throw new ZabbetException("Property " + prop.name() + " of " + type.getSimpleName() + " cannot be stored: "
+                    + e.clause() + ".");
+        }
+    }
+
+    /** Returns the property that is kept whole in one column and holds this one: {@code address} of {@code address.street}. */
+    public Optional<Prop> wholeAround(String name) {
+        int dot = name.indexOf('.');
+        String owner = dot < 0 ? name : name.substring(0, dot);
+        return whole.containsKey(owner) ? Optional.ofNullable(properties.get(owner)) : Optional.empty();
     }
 
     /**
@@ -266,13 +326,16 @@ public final class TypeShape<T> {
             boolean nothing = held.values().stream().allMatch(Objects::isNull);
             return wrapped(prop, nothing ? null : inner.make(p -> held.get(p.name())));
         }
+        if (isWhole(prop)) {
+            return fitted(prop, values.apply(prop));
+        }
         Prop key = prop.key().orElse(null);
         if (key != null) {
             Object value = values.apply(prop);
             return wrapped(
                     prop, value == null || prop.type().isInstance(value) ? value : withKey(prop.type(), key, value));
         }
-        if (isCollection(prop.type())) {
+        if (DocumentValue.isCollection(prop.type())) {
             return wrapped(prop, emptyCollection(prop.type()));
         }
         return fitted(prop, values.apply(prop));
@@ -285,7 +348,7 @@ public final class TypeShape<T> {
                 .make(p -> p.name().equals(key.name()) ? value : p.type().isPrimitive() ? zero(p.type()) : null);
     }
 
-    private static Object zero(Class<?> type) {
+    static Object zero(Class<?> type) {
         return type == boolean.class ? (Object) false : type == char.class ? (Object) "0" : (Object) 0;
     }
 
@@ -316,7 +379,7 @@ public final class TypeShape<T> {
 
     private @Nullable Object fitted(Prop prop, @Nullable Object value) {
         try {
-            Object converted = JavaValue.to(prop.type(), value);
+            Object converted = isWhole(prop) ? ofStored(prop, value) : JavaValue.to(prop.type(), value);
             if (prop.optional()) {
                 return Optional.ofNullable(converted);
             }
@@ -330,6 +393,18 @@ public final class TypeShape<T> {
             throw new ZabbetException("Property " + prop.name() + " of " + type.getSimpleName() + " is "
                     + prop.type().getSimpleName() + ", and " + e.clause() + ".");
         }
+    }
+
+    private static @Nullable Object ofStored(Prop prop, @Nullable Object value) throws Inexact {
+        if (value == null || prop.type().isInstance(value)) {
+            return value;
+        }
+        if (!(value instanceof CharSequence text)) {
+            return DocumentValue.of(prop.generic(), value);
+        }
+        Json.Document document =
+                Json.read(text.toString()).orElseThrow(() -> new Inexact(Text.of(text) + " is not JSON"));
+        return DocumentValue.of(prop.generic(), document.value());
     }
 
     private void readRecord() {
@@ -414,44 +489,26 @@ public final class TypeShape<T> {
         List<AnnotatedElement> places = List.copyOf(elements);
         boolean optional = declared == Optional.class;
         Type held = optional && generic instanceof ParameterizedType p ? p.getActualTypeArguments()[0] : generic;
-        Class<?> holds = optional ? raw(held) : declared;
+        Class<?> holds = optional ? DocumentValue.raw(held) : declared;
         Optional<String> column =
                 Annotations.text(places, "Column", "name").or(() -> Annotations.text(places, "JoinColumn", "name"));
-        boolean structured = isStructured(holds);
+        boolean kept = whole.containsKey(name);
+        boolean structured = !kept && DocumentValue.isStructured(holds);
         Optional<Prop> key = structured ? keyOf(holds, places) : Optional.empty();
         Prop prop = new Prop(name, holds, held, optional, optional || marked, column, key);
         @SuppressWarnings("unchecked")
         TypeShape<Object> inner =
                 structured && key.isEmpty() && !BEING_READ.get().contains(holds) ? (TypeShape<Object>) of(holds) : null;
         parts.put(name, new Part(prop, reader, inner));
+        Annotations.named(places, "Version").ifPresent(annotation -> {
+            version = prop;
+            versionAnnotation = annotation;
+        });
         if (inner != null) {
             inner.properties().forEach(p -> properties.put(name + "." + p.name(), p.inside(name)));
-        } else if (!isCollection(holds)) {
+        } else if (kept || !DocumentValue.isCollection(holds)) {
             properties.put(name, prop);
         }
-    }
-
-    private static Class<?> raw(Type type) {
-        return type instanceof Class<?> c
-                ? c
-                : type instanceof ParameterizedType p && p.getRawType() instanceof Class<?> c ? c : Object.class;
-    }
-
-    /** Tells whether a class is made of properties itself: a record or class of the application's. */
-    private static boolean isStructured(Class<?> type) {
-        return JavaValue.kindOf(type) == Kind.OTHER
-                && !isCollection(type)
-                && !type.isInterface()
-                && !type.isArray()
-                && !Modifier.isAbstract(type.getModifiers())
-                && type != Object.class
-                && !type.getName().startsWith("java.");
-    }
-
-    private static boolean isCollection(Class<?> type) {
-        return Collection.class.isAssignableFrom(type)
-                || Map.class.isAssignableFrom(type)
-                || (type.isArray() && type != byte[].class);
     }
 
     private static Object emptyCollection(Class<?> type) {
@@ -461,6 +518,11 @@ public final class TypeShape<T> {
         return Map.class.isAssignableFrom(type)
                 ? new LinkedHashMap<>()
                 : type.isAssignableFrom(ArrayList.class) ? new ArrayList<>() : new java.util.LinkedHashSet<>();
+    }
+
+    /** Tells whether objects of a class have an id, and so a row of their own. */
+    public static boolean hasKey(Class<?> type) {
+        return DocumentValue.isStructured(type) && keyOf(type, List.of()).isPresent();
     }
 
     /** An object has a row of its own if an annotation says so, or if it has an id. */

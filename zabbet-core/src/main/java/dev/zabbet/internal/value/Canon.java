@@ -53,7 +53,8 @@ public final class Canon {
                 case INTEGER -> toInteger(type, value);
                 case DECIMAL -> toDecimal(type, value);
                 case FLOAT -> toFloat(value);
-                case TEXT, ENUM, JSON -> toText(value);
+                case JSON -> value instanceof CharSequence ? value.toString() : Json.write(value);
+                case TEXT, ENUM -> toText(value);
                 case FIXED_TEXT -> toText(value).stripTrailing();
                 case BYTES -> toBytes(value);
                 case DATE -> toDate(value);

@@ -4,7 +4,7 @@ package dev.zabbet.internal.value;
 public final class Inexact extends Exception {
     private static final long serialVersionUID = 1L;
 
-    Inexact(String clause) {
+    public Inexact(String clause) {
         super(clause, null, false, false);
     }
 

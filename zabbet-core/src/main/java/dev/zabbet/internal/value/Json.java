@@ -1,5 +1,7 @@
 package dev.zabbet.internal.value;
 
+import java.lang.reflect.InaccessibleObjectException;
+import java.lang.reflect.RecordComponent;
 import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -8,9 +10,16 @@ import java.util.Map;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
-/** Reads JSON (RFC 8259) as far as comparing documents needs it: maps, lists, text, numbers, booleans, null. */
+/**
+ * Reads and writes JSON (RFC 8259) as far as stored documents need it: maps, lists, text, numbers, booleans, null. Trees of
+ * a JSON library are known by the names of their classes, so that nobody needs it.
+ */
 public final class Json {
     private static final int DEEPEST = 500;
+    private static final List<String> TREES =
+            List.of("com.fasterxml.jackson.databind.JsonNode", "tools.jackson.databind.JsonNode");
+    private static final List<String> TREE_READERS =
+            List.of("com.fasterxml.jackson.databind.ObjectMapper", "tools.jackson.databind.ObjectMapper");
 
     private final String text;
     private int at;
@@ -33,6 +42,145 @@ public final class Json {
         } catch (IllegalArgumentException | StringIndexOutOfBoundsException e) {
             return Optional.empty();
         }
+    }
+
+    /** Tells whether a class is that of a tree of a JSON library, whose text is the document. */
+    public static boolean isTree(Class<?> type) {
+        for (Class<?> c = type; c != null; c = c.getSuperclass()) {
+            if (TREES.contains(c.getName())) {
+                return true;
+            }
+        }
+        return false;
+    }
+
+    /**
+     * Makes a tree of a JSON library.
+     *
+     * @throws Inexact if the document is not one of that class, or the library's reader is not on the class path
+     */
+    public static Object tree(Class<?> type, @Nullable Object document) throws Inexact {
+        String text = write(document);
+        for (String reader : TREE_READERS) {
+            try {
+                Class<?> mapper = Class.forName(reader, true, type.getClassLoader());
+                Object tree = mapper.getMethod("readTree", String.class)
+                        .invoke(mapper.getConstructor().newInstance(), text);
+                if (type.isInstance(tree)) {
+                    return tree;
+                }
+            } catch (ReflectiveOperationException e) {
+                continue; // the other one, then
+            }
+        }
+        throw new Inexact(Text.of(text) + " is not a " + type.getSimpleName());
+    }
+
+    /**
+     * Writes a value as a document: a map, collection, array or record, a tree of a JSON library, text, a number, true,
+     * false, null; constants of an enum, times and the like as text.
+     *
+     * @throws Inexact if it is none of these
+     */
+    public static String write(@Nullable Object value) throws Inexact {
+        StringBuilder text = new StringBuilder();
+        write(value, text, 0);
+        return text.toString();
+    }
+
+    private static void write(@Nullable Object value, StringBuilder text, int depth) throws Inexact {
+        if (depth > DEEPEST) {
+            throw new Inexact("a document holds itself, or is more than " + DEEPEST + " levels deep");
+        }
+        if (value == null || value instanceof Boolean) {
+            text.append(value);
+        } else if (value instanceof Double d && (d.isNaN() || d.isInfinite())) {
+            throw new Inexact(d + " cannot be written as JSON");
+        } else if (value instanceof Number) {
+            text.append(value);
+        } else if (value instanceof Optional<?> optional) {
+            write(optional.orElse(null), text, depth);
+        } else if (isTree(value.getClass())) {
+            text.append(value);
+        } else if (value instanceof Map<?, ?> map) {
+            text.append('{');
+            for (Map.Entry<?, ?> entry : map.entrySet()) {
+                text.append(text.charAt(text.length() - 1) == '{' ? "" : ",");
+                quote(entry.getKey() instanceof Enum<?> e ? e.name() : String.valueOf(entry.getKey()), text);
+                text.append(':');
+                write(entry.getValue(), text, depth + 1);
+            }
+            text.append('}');
+        } else if (value instanceof Iterable<?> several) {
+            writeAll(several, text, depth);
+        } else if (value.getClass().isArray()) {
+            List<@Nullable Object> elements = new ArrayList<>();
+            for (int i = 0; i < java.lang.reflect.Array.getLength(value); i++) {
+                elements.add(java.lang.reflect.Array.get(value, i));
+            }
+            writeAll(elements, text, depth);
+        } else if (value instanceof Record) {
+            write(components(value), text, depth);
+        } else if (value instanceof Enum<?> constant) {
+            quote(constant.name(), text);
+        } else if (isText(value)) {
+            quote(value.toString(), text);
+        } else {
+            throw new Inexact(value.getClass().getSimpleName() + " is neither JSON text nor a map, list or record");
+        }
+    }
+
+    private static boolean isText(Object value) {
+        return value instanceof CharSequence
+                || value instanceof Character
+                || value instanceof java.util.UUID
+                || value instanceof java.net.URI
+                || value.getClass().getName().startsWith("java.time.");
+    }
+
+    private static void writeAll(Iterable<?> elements, StringBuilder text, int depth) throws Inexact {
+        text.append('[');
+        boolean first = true;
+        for (Object element : elements) {
+            text.append(first ? "" : ",");
+            first = false;
+            write(element, text, depth + 1);
+        }
+        text.append(']');
+    }
+
+    private static Map<String, @Nullable Object> components(Object held) throws Inexact {
+        Map<String, @Nullable Object> components = new LinkedHashMap<>();
+        for (RecordComponent component : held.getClass().getRecordComponents()) {
+            try {
+                component.getAccessor().setAccessible(true);
+                components.put(component.getName(), component.getAccessor().invoke(held));
+            } catch (ReflectiveOperationException | InaccessibleObjectException e) {
+                throw new Inexact(held.getClass().getSimpleName() + " cannot be read: " + e.getMessage());
+            }
+        }
+        return components;
+    }
+
+    private static void quote(String content, StringBuilder text) {
+        text.append('"');
+        for (int i = 0; i < content.length(); i++) {
+            char c = content.charAt(i);
+            switch (c) {
+                case '"', '\\' -> text.append('\\').append(c);
+                case '\n' -> text.append("\\n");
+                case '\r' -> text.append("\\r");
+                case '\t' -> text.append("\\t");
+                default -> {
+                    if (c < ' ') {
+                        text.append("\\u").append(String.format("%04x", (int) c));
+                    } else {
+                        text.append(c);
+                    }
+                }
+            }
+        }
+        text.append('"');
     }
 
     /** Tells whether two documents say the same: the order of names does not count, nor how numbers are written. */
