@@ -11,6 +11,7 @@ import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -28,6 +29,7 @@ final class Counters {
     private final Map<Table, Long> ordinals = new HashMap<>();
     private final Set<Table> stuck = new HashSet<>();
     private @Nullable List<String> sequences;
+    private Set<String> inBlocks = Set.of();
     private @Nullable Schema sequencesOf;
 
     /** Where they stood at a rewind point. */
@@ -84,6 +86,11 @@ final class Counters {
         if (known == null || sequencesOf != schema.get()) {
             sequencesOf = schema.get();
             known = dialect.sequences().names(connection, sequencesOf);
+            Set<String> all = new LinkedHashSet<>(known);
+            sequencesOf.tables().forEach(table -> table.numberedColumn()
+                    .flatMap(Column::sequence)
+                    .ifPresent(all::add));
+            inBlocks = dialect.sequences().inBlocks(connection, all);
             sequences = known;
         }
         return known;
@@ -103,11 +110,16 @@ final class Counters {
 
     private Map<String, Long> next(Connection connection) throws SQLException {
         try {
-            return dialect.sequences().next(connection, sequences(connection));
+            return dialect.sequences().next(connection, goingBack(connection));
         } catch (SQLException e) {
             sequences = null; // one may have been dropped
-            return dialect.sequences().next(connection, sequences(connection));
+            return dialect.sequences().next(connection, goingBack(connection));
         }
+    }
+
+    private List<String> goingBack(Connection connection) throws SQLException {
+        List<String> all = sequences(connection);
+        return all.stream().filter(name -> !inBlocks.contains(name)).toList();
     }
 
     /** Returns the tables whose counter is not a sequence that has a name. */
@@ -127,11 +139,16 @@ final class Counters {
 
     /** Sets all back that have moved; where the user may not, they stay, which is told once. */
     void setBack(Connection connection, Schema schema, State then) throws SQLException {
+        sequences(connection); // which of them never go back
         Map<Table, Long> now = dialect.counters(connection, withOwnCounter(schema));
         for (Map.Entry<Table, Long> counter : now.entrySet()) {
             Table table = counter.getKey();
             Long before = then.ofColumns().getOrDefault(table, 1L); // SQLite has none before the first row
-            if (!before.equals(counter.getValue())) {
+            boolean block = table.numberedColumn()
+                    .flatMap(Column::sequence)
+                    .filter(inBlocks::contains)
+                    .isPresent();
+            if (!before.equals(counter.getValue()) && !block) {
                 setBack(connection, table, before);
             }
         }

@@ -7,8 +7,10 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.Collection;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
@@ -90,6 +92,29 @@ final class H2Sequences implements Sequences {
         try (Statement statement = connection.createStatement()) {
             statement.execute("ALTER SEQUENCE " + name + " RESTART WITH " + next);
         }
+    }
+
+    @Override
+    public long reserve(Connection connection, String name, long least, int count) throws SQLException {
+        return reserveAsOthersDo(
+                connection,
+                name,
+                least,
+                count,
+                numbers -> Sequences.taken(
+                        connection, "SELECT NEXT VALUE FOR " + name + " FROM SYSTEM_RANGE(1, " + numbers + ")"));
+    }
+
+    @Override
+    public Set<String> inBlocks(Connection connection, Collection<String> names) throws SQLException {
+        Set<String> inBlocks = new HashSet<>();
+        texts(connection, names).forEach((name, text) -> {
+            Matcher step = STEP.matcher(text);
+            if (step.find() && !step.group(1).equals("1")) {
+                inBlocks.add(name);
+            }
+        });
+        return inBlocks;
     }
 
     @Override

@@ -100,9 +100,30 @@ final class MariaDbSequences implements Sequences {
         }
     }
 
-    /** A number is taken as anybody takes one; forward a sequence moves without a change of tables. */
+    @Override
+    public Set<String> inBlocks(Connection connection, Collection<String> names) throws SQLException {
+        Set<String> inBlocks = new HashSet<>();
+        states(connection, names).forEach((name, state) -> {
+            if (state.step() != 1) {
+                inBlocks.add(name);
+            }
+        });
+        return inBlocks;
+    }
+
     @Override
     public long reserve(Connection connection, String name, long least, int count) throws SQLException {
+        return reserveAsOthersDo(
+                connection,
+                name,
+                least,
+                count,
+                numbers -> Sequences.taken(connection, "SELECT NEXT VALUE FOR " + name + " FROM seq_1_to_" + numbers));
+    }
+
+    /** Forward a sequence moves without a change of tables. */
+    @Override
+    public long setForward(Connection connection, String name, long least, int count) throws SQLException {
         long first = Math.max(take(connection, name), least);
         try (Statement statement = connection.createStatement()) {
             statement.execute(

@@ -10,6 +10,7 @@ import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.stream.Collectors;
 
 /** Sequences in PostgreSQL, those of identity columns among them, which have names too. */
@@ -71,6 +72,20 @@ final class PostgresSequences implements Sequences {
             statement.setLong(2, next);
             statement.execute();
         }
+    }
+
+    /** A session that takes several at once (CACHE) keeps them as an application keeps a block. */
+    @Override
+    public Set<String> inBlocks(Connection connection, Collection<String> names) throws SQLException {
+        if (names.isEmpty()) {
+            return Set.of();
+        }
+        String quoted =
+                names.stream().map(name -> "'" + name.replace("'", "''") + "'").collect(Collectors.joining(", "));
+        return Set.copyOf(SchemaDraft.texts(
+                connection,
+                "SELECT s.name FROM unnest(ARRAY[" + quoted + "]::text[]) AS s (name) JOIN pg_sequence p"
+                        + " ON p.seqrelid = to_regclass(s.name) WHERE p.seqincrement <> 1 OR p.seqcache <> 1"));
     }
 
     @Override

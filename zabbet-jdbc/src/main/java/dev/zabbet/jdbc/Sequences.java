@@ -6,6 +6,7 @@ import java.sql.SQLException;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 
 /** The sequences of a database that have names, which stand as SQL writes them: quoted and with their schema. */
 interface Sequences {
@@ -31,6 +32,11 @@ interface Sequences {
         public long step(Connection connection, String name) {
             return 1;
         }
+
+        @Override
+        public Set<String> inBlocks(Connection connection, Collection<String> names) {
+            return Set.of();
+        }
     };
 
     /**
@@ -50,14 +56,66 @@ interface Sequences {
     long step(Connection connection, String name) throws SQLException;
 
     /**
+     * Returns the sequences of which others keep numbers in their memory that they will use later: each number of one that
+     * moves in longer steps stands for a block. A rewind does not reach that memory, so that such a sequence is never set
+     * back: whoever took a block goes on in it, and nobody else may be given it again.
+     */
+    Set<String> inBlocks(Connection connection, Collection<String> names) throws SQLException;
+
+    /**
      * Takes consecutive numbers and returns the first.
      *
      * @param least the least number that may be given
      */
     default long reserve(Connection connection, String name, long least, int count) throws SQLException {
+        return setForward(connection, name, least, count);
+    }
+
+    /** Moves a sequence past consecutive numbers, for very many: others that take some at that very moment may get the same. */
+    default long setForward(Connection connection, String name, long least, int count) throws SQLException {
         long first = Math.max(next(connection, List.of(name)).getOrDefault(name, 1L), least);
         restart(connection, name, beyond(first, count, step(connection, name)));
         return first;
+    }
+
+    /** Takes so many numbers one after another, in one statement, and says which. */
+    interface Taking {
+        /** Returns the least and the greatest of them. */
+        long[] take(long numbers) throws SQLException;
+    }
+
+    /** Runs a query each of whose rows takes a number: an outer query might let some be taken more than once. */
+    static long[] taken(Connection connection, String sql) throws SQLException {
+        long[] bounds = {Long.MAX_VALUE, Long.MIN_VALUE};
+        SchemaDraft.each(connection, sql, rows -> {
+            bounds[0] = Math.min(bounds[0], rows.getLong(1));
+            bounds[1] = Math.max(bounds[1], rows.getLong(1));
+        });
+        return bounds;
+    }
+
+    /**
+     * Takes consecutive numbers as anybody takes one, so that whoever else takes some meanwhile gets others.
+     *
+     * @param least the least number that may be given
+     */
+    default long reserveAsOthersDo(Connection connection, String name, long least, int count, Taking taking)
+            throws SQLException {
+        long step = step(connection, name);
+        long takes = step > 0 ? beyond(0, count, step) / step : 0;
+        if (step <= 0 || takes > Dialect.MANY) {
+            return setForward(connection, name, least, count);
+        }
+        while (true) {
+            long[] taken = taking.take(takes);
+            if (taken[0] < least) {
+                if (next(connection, List.of(name)).getOrDefault(name, least) < least) {
+                    restart(connection, name, least); // rows with explicit keys lie beyond the sequence
+                }
+            } else if (taken[1] - taken[0] == (takes - 1) * step) {
+                return taken[0];
+            }
+        }
     }
 
     /** Lets sequences give next what they would have given then. */
