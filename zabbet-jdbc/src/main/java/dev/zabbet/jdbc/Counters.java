@@ -11,6 +11,7 @@ import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
@@ -129,6 +130,29 @@ final class Counters {
                         .filter(column -> column.generation() != Generation.SEQUENCE)
                         .isPresent())
                 .toList();
+    }
+
+    /** Returns a state as it can be written down. */
+    static Map<String, String> written(State state) {
+        Map<String, String> written = new LinkedHashMap<>();
+        state.ofColumns().forEach((table, next) -> written.put("column of " + table.name(), String.valueOf(next)));
+        state.ofSequences().forEach((name, next) -> written.put("sequence " + name, String.valueOf(next)));
+        return written;
+    }
+
+    /** Returns a state that was written down, as far as its tables are still there. */
+    static State read(Map<String, String> written, Schema schema) {
+        Map<Table, Long> ofColumns = new HashMap<>();
+        Map<String, Long> ofSequences = new HashMap<>();
+        written.forEach((item, next) -> {
+            if (item.startsWith("column of ")) {
+                schema.table(item.substring("column of ".length()))
+                        .ifPresent(table -> ofColumns.put(table, Long.valueOf(next)));
+            } else if (item.startsWith("sequence ")) {
+                ofSequences.put(item.substring("sequence ".length()), Long.valueOf(next));
+            }
+        });
+        return new State(ofColumns, ofSequences, Map.of());
     }
 
     /** Lets rows without a counter be counted on from where they were. */

@@ -25,6 +25,10 @@ final class FileLease {
     private FileLease() {}
 
     static boolean take(String database) throws SQLException {
+        FileChannel held = HELD.get(database);
+        if (held != null && held.isOpen()) {
+            return true; // by this process: between its stages the list of those taken decides
+        }
         try {
             Path file = file(database);
             FileChannel channel = FileChannel.open(file, StandardOpenOption.CREATE, StandardOpenOption.WRITE);

@@ -1,6 +1,7 @@
 package dev.zabbet.jdbc;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.text.Words;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Difference;
@@ -19,9 +20,11 @@ import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.UUID;
 import java.util.function.Consumer;
 import javax.sql.DataSource;
 import org.jspecify.annotations.Nullable;
@@ -40,6 +43,9 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     private final @Nullable SqlScript script;
     private final Counters counters;
     private final WatchedTables tables;
+    private final StageRecord record;
+    private final String stage = UUID.randomUUID().toString();
+    private boolean closed;
 
     private @Nullable Contents base;
     private int scripted; // the generation of tables that the script has made
@@ -103,6 +109,40 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         this.lease = lease;
         this.atEnd = atEnd;
         this.script = script;
+        this.record = new StageRecord(dialect, place);
+        tables.onInstalled(this::writeDown);
+    }
+
+    /** The journal outlives this process: whoever opens the next stage has to know whose it is. */
+    private void writeDown(Connection connection) throws SQLException {
+        if (place.inThisProcess()) {
+            return;
+        }
+        Map<String, String> items = new LinkedHashMap<>();
+        items.put(StageRecord.STAGE, stage);
+        items.putAll(Counters.written(counters.state(connection, tables.schema(), true)));
+        record.begin(connection, items);
+    }
+
+    /**
+     * A connection that takes the place of a lost one has to find the database as the stage left it: the lock that went with
+     * the old connection may have let others in, who have undone this stage's changes and made their own.
+     */
+    private void regain(Connection connection) throws SQLException {
+        String over = "This stage on the " + place.describe() + " is over: its connection was lost, and ";
+        String other = lease.takeAgain(connection).orElse(null);
+        if (other != null) {
+            throw new ZabbetException(over + "another stage holds the database now, " + other
+                    + ". That stage has undone what this one left. Open a new stage.");
+        }
+        Dedication.require(connection, dialect, place, tables.schema());
+        boolean own = stage.equals(record.all(connection).get(StageRecord.STAGE));
+        if (tables.areWatched() && !place.inThisProcess() && !own) {
+            throw new ZabbetException(over + "another stage was open on the database since, or may have been: it has"
+                    + " undone what this one left. Open a new stage.");
+        }
+        dialect.prepare(connection);
+        LOG.log(Level.INFO, "The stage on {0} lost its connection and goes on with another.", place.describe());
     }
 
     static JdbcStore open(DataSource dataSource, AtEnd atEnd, @Nullable SqlScript script) {
@@ -134,6 +174,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             JdbcStore store = new JdbcStore(dataSource, session, dialect, place, lease, schema, null, atEnd, script);
             session.run("The database cannot be looked at", c -> dialect.requireWhole(c, place, schema));
             store.settleLeftovers();
+            session.onRegain(store::regain);
             session.run("The schema cannot be read", store.tables::note);
             if (atEnd == AtEnd.REWIND) {
                 store.start = store.mark();
@@ -204,15 +245,30 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     private void settleLeftovers() {
         session.run("What a process that died left behind cannot be undone", connection -> {
             Journal journal = dialect.journal(tables.schema());
-            if (!place.inThisProcess() && journal.isInstalled(connection)) {
-                int rows = new JournalTracker(dialect, tables.schema(), journal).settleLeftovers(connection);
+            if (place.inThisProcess() || !journal.isInstalled(connection)) {
+                return;
+            }
+            String ended = record.ended(connection).orElse("undo ");
+            if (ended.startsWith("undo ")) {
+                JournalTracker.Settled settled = new JournalTracker(dialect, tables.schema(), journal)
+                        .settleLeftovers(connection, ended.substring("undo ".length()));
+                if (settled.others() == 0 && journal.outlivesProcess()) {
+                    Map<String, String> written = record.all(connection);
+                    if (written.containsKey(StageRecord.STAGE)) {
+                        counters.setBack(connection, tables.schema(), Counters.read(written, tables.schema()));
+                    }
+                }
                 LOG.log(
                         Level.WARNING,
-                        "The last stage on {0} was not closed: {1} of its changes to rows were undone.",
+                        "The last stage on {0} was not closed: {1} of its changes to rows were undone{2}.",
                         place.describe(),
-                        rows);
-                journal.remove(connection);
+                        settled.undone(),
+                        settled.others() == 0
+                                ? ""
+                                : "; " + Words.count(settled.others(), "row")
+                                        + " that others have changed since it ended were left alone");
             }
+            journal.remove(connection);
         });
     }
 
@@ -522,10 +578,15 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         }
     }
 
+    /** A second call does nothing. */
     @Override
     public void close() {
+        if (closed) {
+            return;
+        }
+        closed = true;
         try {
-            if (start != null && session.isAlive()) {
+            if (start != null && session.isAliveAgain()) {
                 rewind(start);
             }
             if (atEnd == AtEnd.END) {
@@ -533,6 +594,9 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             } else {
                 tables.unwatch();
             }
+        } catch (RuntimeException e) {
+            writeDownTheEnd();
+            throw e;
         } finally {
             lease.close();
             if (transaction == null && atEnd != AtEnd.END && session.isAlive()) {
@@ -543,6 +607,18 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             } else if (atEnd != AtEnd.END) {
                 session.close();
             }
+            session.end("This stage on the " + place.describe() + " was closed. Open a new one.");
+        }
+    }
+
+    /** What others change from now on, while the journal is still there, is not for the next stage to undo. */
+    private void writeDownTheEnd() {
+        Journal journal = tables.journal();
+        if (journal != null && session.isAlive()) {
+            session.run(
+                    "The end of the stage cannot be written down",
+                    connection ->
+                            record.end(connection, (start == null ? "keep " : "undo ") + journal.end(connection)));
         }
     }
 

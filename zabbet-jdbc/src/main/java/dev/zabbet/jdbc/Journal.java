@@ -83,6 +83,24 @@ interface Journal {
     /** Forgets the events after a number. */
     void forget(Connection connection, long after) throws SQLException;
 
+    /** Returns what {@link #noted(Connection, String)} tells later events by; waits for nobody, and writes nothing. */
+    String end(Connection connection) throws SQLException;
+
+    /** Returns the events after what {@link #end} returned. */
+    default List<Event> noted(Connection connection, String end) throws SQLException {
+        return noted(connection, Long.parseLong(end));
+    }
+
+    /** Forgets the events after what {@link #end} returned. */
+    default void forget(Connection connection, String end) throws SQLException {
+        forget(connection, Long.parseLong(end));
+    }
+
+    /** Tells whether what it noted can be undone by another process. */
+    default boolean outlivesProcess() {
+        return true;
+    }
+
     /** Tells whether anything is installed in the database, by whomever. */
     boolean isInstalled(Connection connection) throws SQLException;
 

@@ -23,6 +23,10 @@ final class JournalTracker implements Tracker {
         this.journal = journal;
     }
 
+    Journal journal() {
+        return journal;
+    }
+
     @Override
     public Position here(Connection connection) throws SQLException {
         journal.install(connection);
@@ -48,13 +52,35 @@ final class JournalTracker implements Tracker {
         undoAfter(connection, ((At) to).number());
     }
 
-    /** Undoes all that a process that died left behind; returns how many rows it had touched. */
-    int settleLeftovers(Connection connection) throws SQLException {
-        return undoAfter(connection, 0);
+    /**
+     * Undoes what a stage left behind that could not do it itself.
+     *
+     * @param end what was the stage's own, as {@link Journal#end} said it; empty if all was. Rows that others touched
+     *     afterwards stay as they are
+     */
+    Settled settleLeftovers(Connection connection, String end) throws SQLException {
+        NetEffect others = new NetEffect(schema, end.isEmpty() ? List.of() : journal.noted(connection, end));
+        if (others.isEmpty()) {
+            return new Settled(undoAfter(connection, 0, others), 0);
+        }
+        journal.forget(connection, end);
+        return new Settled(undoAfter(connection, 0, others), others.rows());
     }
 
+    /**
+     * What became of a stage's leftovers.
+     *
+     * @param undone how many rows were brought back to how they were
+     * @param others how many rows others have touched since
+     */
+    record Settled(int undone, int others) {}
+
     private int undoAfter(Connection connection, long number) throws SQLException {
-        Map<Table, NetEffect.Undo> undo = new NetEffect(schema, journal.noted(connection, number)).undo();
+        return undoAfter(connection, number, new NetEffect(schema, List.of()));
+    }
+
+    private int undoAfter(Connection connection, long number, NetEffect others) throws SQLException {
+        Map<Table, NetEffect.Undo> undo = new NetEffect(schema, journal.noted(connection, number)).undo(others);
         if (undo.isEmpty()) {
             return 0;
         }

@@ -1,9 +1,12 @@
 package dev.zabbet.jdbc;
 
 import dev.zabbet.error.ZabbetException;
+import java.sql.Connection;
+import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 
@@ -13,6 +16,8 @@ import java.util.concurrent.ConcurrentHashMap;
  */
 final class Lease implements AutoCloseable {
     private static final Set<String> TAKEN = ConcurrentHashMap.newKeySet();
+
+    private static final int SECONDS_TO_NOTICE = 3;
 
     private final Session session;
     private final Dialect dialect;
@@ -83,6 +88,24 @@ final class Lease implements AutoCloseable {
             }
             pause();
         }
+    }
+
+    /**
+     * Takes the database's own locks again with a new connection, after the one that held them was lost.
+     *
+     * @return who holds the database instead; empty if nobody does
+     */
+    Optional<String> takeAgain(Connection connection) throws SQLException {
+        for (Place place : places) {
+            long deadline = System.nanoTime() + SECONDS_TO_NOTICE * 1_000_000_000L;
+            while (!dialect.lock(connection, place)) { // the server may not know yet that the old connection is gone
+                if (System.nanoTime() > deadline) {
+                    return Optional.of(dialect.holder(connection, place));
+                }
+                pause();
+            }
+        }
+        return Optional.empty();
     }
 
     private static void pause() {

@@ -367,6 +367,12 @@ final class MariaDbJournal extends ShadowJournal {
         truncations.forget(after);
     }
 
+    /** Numbers of transactions that are still open are not after it. */
+    @Override
+    public String end(Connection connection) throws SQLException {
+        return SchemaDraft.texts(connection, "SELECT " + next()).get(0);
+    }
+
     /** What a stage had to leave that was closed is no trouble. */
     @Override
     public boolean isInstalled(Connection connection) throws SQLException {

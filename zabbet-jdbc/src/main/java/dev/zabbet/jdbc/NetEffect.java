@@ -10,6 +10,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Stream;
 
 /**
  * The net effect of events. Of a row with a key the first state and the last count; rows without a key are counted: as
@@ -105,10 +106,29 @@ final class NetEffect {
         return net.changes();
     }
 
-    /** Returns what undoes the events, by table. */
-    Map<Table, Undo> undo() {
+    boolean isEmpty() {
+        return keyed.isEmpty() && appeared.isEmpty() && vanished.isEmpty();
+    }
+
+    /** Returns how many rows the events touched. */
+    int rows() {
+        return Stream.of(keyed, appeared, vanished)
+                .flatMap(all -> all.values().stream())
+                .mapToInt(Map::size)
+                .sum();
+    }
+
+    /**
+     * Returns what undoes the events, by table.
+     *
+     * @param others events that came later and are not to be undone: rows that they touched are left alone
+     */
+    Map<Table, Undo> undo(NetEffect others) {
         Map<Table, Undo> all = new LinkedHashMap<>();
         keyed.forEach((table, rows) -> rows.forEach((key, events) -> {
+            if (others.keyed.getOrDefault(table, Map.of()).containsKey(key)) {
+                return;
+            }
             Undo undo = all.computeIfAbsent(table, t -> new Undo());
             undo.toDelete.add(key); // there or not
             if (events[0].before() != null) {

@@ -345,6 +345,13 @@ final class PostgresJournal implements Journal {
         }
     }
 
+    /** Numbers of transactions that are still open are not after it. */
+    @Override
+    public String end(Connection connection) throws SQLException {
+        return SchemaDraft.texts(connection, "SELECT last_value FROM zabbet.journal_number_seq")
+                .get(0);
+    }
+
     @Override
     public boolean isInstalled(Connection connection) throws SQLException {
         boolean[] found = {false};

@@ -17,6 +17,8 @@ final class Session implements AutoCloseable {
     private @Nullable Connection connection;
     private @Nullable Dialect dialect;
     private boolean autoCommit = true; // as it was handed out
+    private @Nullable Run regain;
+    private @Nullable String over;
 
     /** Work that gives a value. */
     @FunctionalInterface
@@ -39,6 +41,7 @@ final class Session implements AutoCloseable {
         try {
             return call.on(open());
         } catch (SQLException e) {
+            dropIfLost(e);
             Dialect known = dialect;
             String why = known != null && known.isLocked(e) ? StillOpen.LOCKED : "";
             throw new ZabbetException(trouble + ": " + why + e.getMessage(), e);
@@ -57,15 +60,77 @@ final class Session implements AutoCloseable {
         });
     }
 
+    /**
+     * Says what a new connection has to do first, should the one at hand be lost: take the lease again and look whether the
+     * database is still this stage's. If it throws a {@link ZabbetException}, the session is over.
+     */
+    void onRegain(Run first) {
+        regain = first;
+    }
+
     private Connection open() throws SQLException {
+        if (over != null) {
+            throw new ZabbetException(over);
+        }
         Connection open = connection;
         if (open == null || open.isClosed()) {
             open = dataSource.getConnection();
             autoCommit = open.getAutoCommit();
             open.setAutoCommit(true);
+            Run first = regain;
+            try {
+                if (first != null) {
+                    first.on(open);
+                }
+            } catch (ZabbetException e) {
+                over = e.getMessage();
+                open.close();
+                throw e;
+            } catch (SQLException | RuntimeException e) {
+                open.close();
+                throw e;
+            }
             connection = open;
         }
         return open;
+    }
+
+    /** A driver need not notice by itself that the server has gone away. */
+    private void dropIfLost(SQLException e) {
+        Connection open = connection;
+        String state = String.valueOf(e.getSQLState());
+        if (open == null || !(state.startsWith("08") || state.startsWith("57P") || state.startsWith("HY"))) {
+            return;
+        }
+        try {
+            if (!open.isValid(SECONDS_TO_ANSWER)) {
+                open.close();
+            }
+        } catch (SQLException broken) {
+            e.addSuppressed(broken);
+        }
+    }
+
+    /** Tells whether the connection still answers, or another could take its place. */
+    synchronized boolean isAliveAgain() {
+        if (isAlive()) {
+            return true;
+        }
+        Connection lost = connection;
+        if (lost == null || over != null) {
+            return false;
+        }
+        try {
+            lost.close();
+            return open().isValid(SECONDS_TO_ANSWER);
+        } catch (SQLException | ZabbetException e) {
+            return false;
+        }
+    }
+
+    /** Ends the session: every call says why. */
+    void end(String why) {
+        over = why;
     }
 
     /** Tells whether the connection still answers. */

@@ -224,6 +224,36 @@ final class SqliteJournal extends ShadowJournal {
         }
     }
 
+    /** Each shadow numbers its own images; the epoch cannot be moved on while another transaction writes. */
+    @Override
+    public String end(Connection connection) throws SQLException {
+        List<String> numbers = new ArrayList<>();
+        for (Table table : schema.tables()) {
+            numbers.addAll(
+                    SchemaDraft.texts(connection, "SELECT COALESCE(MAX(zabbet_number), 0) FROM " + shadow(table)));
+        }
+        return String.join(",", numbers);
+    }
+
+    @Override
+    public List<Event> noted(Connection connection, String end) throws SQLException {
+        String[] numbers = end.split(",");
+        return noted(connection, 0).stream()
+                .filter(event ->
+                        event.number() > Long.parseLong(numbers[schema.tables().indexOf(event.table())]))
+                .toList();
+    }
+
+    @Override
+    public void forget(Connection connection, String end) throws SQLException {
+        String[] numbers = end.split(",");
+        List<String> sql = new ArrayList<>();
+        for (int i = 0; i < numbers.length; i++) {
+            sql.add("DELETE FROM " + shadow(schema.tables().get(i)) + " WHERE zabbet_number > " + numbers[i]);
+        }
+        execute(connection, sql);
+    }
+
     @Override
     public boolean isInstalled(Connection connection) throws SQLException {
         boolean[] found = {false};

@@ -27,6 +27,7 @@ final class WatchedTables {
     private @Nullable Tracker tracker;
     private @Nullable TablesAsRead asRead;
     private int generation;
+    private Session.Run installed = connection -> {};
 
     /** @param tracker what notes changes, where the tables stay as they are; null to install it when it is needed */
     WatchedTables(
@@ -42,6 +43,17 @@ final class WatchedTables {
 
     Schema schema() {
         return schema;
+    }
+
+    /** Says what to do once a journal has been installed. */
+    void onInstalled(Session.Run work) {
+        installed = work;
+    }
+
+    /** Returns the journal that notes changes; null if there is none by now, or all is compared. */
+    @Nullable
+    Journal journal() {
+        return tracker instanceof JournalTracker way ? way.journal() : null;
     }
 
     /** Returns the tables as they are now; a look is cheap. */
@@ -163,7 +175,7 @@ final class WatchedTables {
     /** Takes out of the database what notes changes. */
     void unwatch() {
         Tracker way = tracker;
-        if (way != null && session.isAlive()) {
+        if (way != null && session.isAliveAgain()) {
             session.run("The triggers cannot be removed", way::remove);
         }
     }
@@ -186,6 +198,7 @@ final class WatchedTables {
         try {
             V value = attempt(trouble, journal, work);
             tracker = journal;
+            session.run("The stage cannot write down that it is open", installed);
             return value;
         } catch (ZabbetException e) {
             if (!(e.getCause() instanceof SQLException cause) || !dialect.isMissingRight(cause)) {

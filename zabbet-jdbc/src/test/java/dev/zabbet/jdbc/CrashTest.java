@@ -101,6 +101,7 @@ class CrashTest {
             try (Stage stage = Jdbc.stage(database)) {
                 assertEquals(rows, FollowingRowsTest.contents(stage), deed);
                 RewindPoint point = stage.mark();
+                assertEquals(3L, stage.add("hut").get("id"), "counters come back too: " + deed);
                 stage.add("stay");
                 stage.rewind(point);
             }
