@@ -186,12 +186,13 @@ final class MakerChoice {
 
     private Maker bytes() {
         int room = Math.min(keyed.length(), type.length() == DataType.UNLIMITED ? 16 : Math.min(16, type.length()));
+        int length = type.isPadded() ? Math.max(room, type.length()) : room;
         if (room == 0) {
-            return new Maker((v, n) -> new byte[0], 1);
+            return new Maker((v, n) -> new byte[length], 1);
         }
         return new Maker(
                 (v, n) -> {
-                    byte[] result = new byte[room];
+                    byte[] result = new byte[length];
                     long rest = n >= 0 ? n : v.ordinal();
                     for (int i = room - 1; i >= Math.max(0, room - 8); i--, rest >>>= 8) {
                         result[i] = (byte) rest;

@@ -54,6 +54,15 @@ public record DataType(
         return new DataType(Kind.ENUM, sqlName, UNLIMITED, UNLIMITED, 0, false, labels, Optional.empty());
     }
 
+    /** Tells whether the database fills shorter bytes up with zeros to the length: {@code BINARY(n)}. */
+    public boolean isPadded() {
+        return kind == Kind.BYTES
+                && length != UNLIMITED
+                && sqlName.toLowerCase(java.util.Locale.ROOT).startsWith("binary")
+                && !sqlName.toLowerCase(java.util.Locale.ROOT).contains("varying")
+                && !sqlName.toLowerCase(java.util.Locale.ROOT).contains("large");
+    }
+
     /** Returns this type without negative values. */
     public DataType withoutSign() {
         return new DataType(kind, sqlName, length, precision, scale, true, labels, element);

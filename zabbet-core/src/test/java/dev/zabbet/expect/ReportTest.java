@@ -258,7 +258,8 @@ class ReportTest {
         AssertionFailedError failure =
                 assertThrows(AssertionFailedError.class, () -> stage.actFailing(IllegalStateException.class, () -> {}));
         assertEquals(
-                "The act should have thrown IllegalStateException; it threw nothing and left 0 changes.",
+                "The act should have thrown IllegalStateException; it threw nothing.\n\nThe act left nothing at all.\n\n"
+                        + "Variation 0.\n",
                 failure.getMessage());
     }
 

@@ -298,7 +298,7 @@ class FakesTest {
                 """
                 A fake of Odd cannot be made: 7 methods are not understood.
                   deleteStays(): it deletes without saying what; deleteAll() would delete all rows
-                  findByNights(int, int): its name takes 1 argument and it has 2 parameters
+                  findByNights(int, int): its name takes 1 argument and it has 2 parameters: its parameter 'more' is no property of Stay; its properties are id, hutId, nights, status, price, arrives, note
                   findByNights(int): it returns String, and its name does not say which property of Stay
                   findByNigths(int): 'Nigths' is no property of Stay; its properties are id, hutId, nights, status, price, arrives, note
                   findCancelled(): 'Cancelled' is neither Stay nor one of its properties (id, hutId, nights, status, price, arrives, note)

@@ -35,13 +35,13 @@ final class H2Journal implements Journal {
 
     /** What tables look like, without what H2 counts anew by itself after some thousand changes. */
     private static final String DEFINITIONS =
-            "SELECT COUNT(*) || '/' || SUM(ORA_HASH(REGEXP_REPLACE(DB_OBJECT_SQL('TABLE', TABLE_SCHEMA, TABLE_NAME),"
-                    + " ' SELECTIVITY [0-9]+', ''))) FROM INFORMATION_SCHEMA.TABLES WHERE TABLE_TYPE = 'BASE TABLE'"
+            "SELECT COUNT(*) || '/' || COALESCE(SUM(ORA_HASH(REGEXP_REPLACE(DB_OBJECT_SQL('TABLE', TABLE_SCHEMA, TABLE_NAME),"
+                    + " ' SELECTIVITY [0-9]+', ''))), 0) FROM INFORMATION_SCHEMA.TABLES WHERE TABLE_TYPE = 'BASE TABLE'"
                     + " AND TABLE_SCHEMA" + H2Dialect.NOT_ITS_OWN;
 
     /** Which tables there are: one that gets other columns, or other types of them, becomes another object. */
     private static final String OBJECTS =
-            "SELECT COUNT(*) || '/' || SUM(DB_OBJECT_ID('TABLE', TABLE_SCHEMA, TABLE_NAME)) FROM INFORMATION_SCHEMA.TABLES"
+            "SELECT COUNT(*) || '/' || COALESCE(SUM(DB_OBJECT_ID('TABLE', TABLE_SCHEMA, TABLE_NAME)), 0) FROM INFORMATION_SCHEMA.TABLES"
                     + " WHERE TABLE_TYPE = 'BASE TABLE' AND TABLE_SCHEMA" + H2Dialect.NOT_ITS_OWN;
 
     private final H2Dialect dialect;

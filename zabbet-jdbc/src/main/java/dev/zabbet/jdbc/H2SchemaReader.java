@@ -298,7 +298,8 @@ final class H2SchemaReader {
                 "SELECT TABLE_SCHEMA, TABLE_NAME, INDEX_NAME, " + nullsDistinct + " FROM INFORMATION_SCHEMA.INDEXES"
                         + " WHERE INDEX_TYPE_NAME = 'UNIQUE INDEX' AND NOT IS_GENERATED ORDER BY INDEX_NAME",
                 rows -> {
-                    String place = rows.getString(1) + "." + rows.getString(2) + "\n" + rows.getString(3);
+                    String place =
+                            rows.getString(1) + "." + rows.getString(2) + SchemaDraft.BETWEEN + rows.getString(3);
                     indexed.put(place, new ArrayList<>());
                     if (!isYes(rows.getString(4))) {
                         alike.add(place);
@@ -309,12 +310,13 @@ final class H2SchemaReader {
                     "SELECT TABLE_SCHEMA, TABLE_NAME, INDEX_NAME, COLUMN_NAME FROM INFORMATION_SCHEMA.INDEX_COLUMNS"
                             + " ORDER BY ORDINAL_POSITION",
                     rows -> indexed.getOrDefault(
-                                    rows.getString(1) + "." + rows.getString(2) + "\n" + rows.getString(3),
+                                    rows.getString(1) + "." + rows.getString(2) + SchemaDraft.BETWEEN
+                                            + rows.getString(3),
                                     new ArrayList<>())
                             .add(rows.getString(4)));
         }
         indexed.forEach((place, columns) -> {
-            String[] parts = place.split("\n");
+            String[] parts = place.split(SchemaDraft.BETWEEN);
             draft.find(parts[0])
                     .ifPresent(table -> table.unique(new UniqueKey(
                             shown(parts[1]),

@@ -172,12 +172,18 @@ public final class Jdbc {
         return stage(dataSource, SqlScript.of(Words.notNull(statements, "statements", "Jdbc.stageSql")));
     }
 
+    @SuppressWarnings("try") // it is there to be there
     private static Stage stage(DataSource dataSource, SqlScript script) {
-        if (schema(dataSource).tables().isEmpty()) {
-            dedicate(dataSource);
-            run(dataSource, script);
+        // between two connections a database in memory may come to its end
+        try (H2InMemory.Alive alive = H2InMemory.keptAlive(dataSource)) {
+            if (schema(dataSource).tables().isEmpty()) {
+                dedicate(dataSource);
+                run(dataSource, script);
+            }
+            return Stage.on(clock -> JdbcStore.open(dataSource, JdbcStore.AtEnd.KEEP, script));
+        } catch (SQLException e) {
+            throw new ZabbetException("The database cannot be opened: " + e.getMessage(), e);
         }
-        return Stage.on(clock -> JdbcStore.open(dataSource, JdbcStore.AtEnd.KEEP, script));
     }
 
     /**
@@ -253,14 +259,16 @@ public final class Jdbc {
     }
 
     /**
-     * Returns a source of connections for a URL, through the driver that takes it.
+     * Returns a source of connections for a URL, through the driver that takes it. An H2 database in memory stays while this
+     * process lives, as with {@code DB_CLOSE_DELAY=-1}, unless the URL sets that itself.
      *
      * @param url a JDBC URL
      * @param user the user; empty for none
      * @param password the password; empty for none
+     * @throws ZabbetException for an H2 database in memory without a name
      */
     public static DataSource dataSource(String url, String user, String password) {
-        return new DriverDataSource(url, user, password);
+        return new DriverDataSource(H2InMemory.lasting(url), user, password);
     }
 
     /**

@@ -256,14 +256,14 @@ final class MariaDbDialect implements Dialect {
                             database,
                             "SELECT TABLE_NAME, AUTO_INCREMENT FROM information_schema.TABLES WHERE TABLE_SCHEMA ="
                                     + " DATABASE() AND AUTO_INCREMENT IS NOT NULL" + one),
-                    rows -> next.put(database + "\n" + rows.getString(1), rows.getLong(2)));
+                    rows -> next.put(database + SchemaDraft.BETWEEN + rows.getString(1), rows.getLong(2)));
         }
         Map<Table, Long> counters = new HashMap<>();
         for (Table table : tables) {
             String sequence = table.numberedColumn().flatMap(Column::sequence).orElse(null);
             Long number = sequence != null
                     ? (Long) sequences.unused(connection, sequence)
-                    : next.get(table.sqlSchema() + "\n" + table.sqlName());
+                    : next.get(table.sqlSchema() + SchemaDraft.BETWEEN + table.sqlName());
             if (number != null && table.numberedColumn().isPresent()) {
                 counters.put(table, number);
             }

@@ -102,7 +102,8 @@ final class MariaDbSchemaReader {
                                 + " DATABASE() AND REFERENCED_TABLE_SCHEMA IS NOT NULL"
                                 + " ORDER BY TABLE_NAME, CONSTRAINT_NAME, ORDINAL_POSITION"),
                 rows -> targets.computeIfAbsent(
-                                id(database, rows.getString(1)) + "\n" + rows.getString(2), k -> new ArrayList<>())
+                                id(database, rows.getString(1)) + SchemaDraft.BETWEEN + rows.getString(2),
+                                k -> new ArrayList<>())
                         .add(new String[] {
                             rows.getString(3),
                             id(rows.getString(6), rows.getString(4)),
@@ -119,7 +120,7 @@ final class MariaDbSchemaReader {
     }
 
     private static String id(String database, String table) {
-        return database + "\n" + table;
+        return database + SchemaDraft.BETWEEN + table;
     }
 
     /** What the parts of a table take is a condition on its rows, like a check. */
@@ -237,11 +238,11 @@ final class MariaDbSchemaReader {
                 "SELECT TABLE_NAME, INDEX_NAME, COLUMN_NAME, SUB_PART, TABLE_SCHEMA FROM information_schema.STATISTICS WHERE TABLE_SCHEMA ="
                         + " DATABASE() AND NON_UNIQUE = 0 ORDER BY TABLE_NAME, INDEX_NAME, SEQ_IN_INDEX",
                 rows -> keys.computeIfAbsent(
-                                id(rows.getString(5), rows.getString(1)) + "\n" + rows.getString(2),
+                                id(rows.getString(5), rows.getString(1)) + SchemaDraft.BETWEEN + rows.getString(2),
                                 k -> new ArrayList<>())
                         .add(new String[] {rows.getString(3), rows.getString(4)}));
         keys.forEach((place, keyParts) -> {
-            String[] parts = place.split("\n");
+            String[] parts = place.split(SchemaDraft.BETWEEN);
             draft.find(id(parts[0], parts[1])).ifPresent(table -> {
                 List<String> columns = new ArrayList<>();
                 List<String> beginnings = new ArrayList<>();
@@ -269,7 +270,7 @@ final class MariaDbSchemaReader {
                         + " ORDER BY TABLE_NAME, CONSTRAINT_NAME",
                 rows -> {
                     String table = id(rows.getString(1), rows.getString(2));
-                    List<String[]> parts = targets.get(table + "\n" + rows.getString(3));
+                    List<String[]> parts = targets.get(table + SchemaDraft.BETWEEN + rows.getString(3));
                     if (parts == null || !draft.has(table) || !draft.has(parts.get(0)[1])) {
                         return;
                     }

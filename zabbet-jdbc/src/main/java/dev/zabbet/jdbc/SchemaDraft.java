@@ -26,6 +26,9 @@ import org.jspecify.annotations.Nullable;
 
 /** A schema while it is being read: tables found by whatever identifies them in the catalog. */
 final class SchemaDraft {
+    /** Stands between names that are one key; no database has it in a name, as some have line breaks. */
+    static final String BETWEEN = "\u0000";
+
     private final Map<String, TableDraft> tables = new LinkedHashMap<>();
     private final Map<String, Naming> namings = new HashMap<>();
     private final boolean folding;

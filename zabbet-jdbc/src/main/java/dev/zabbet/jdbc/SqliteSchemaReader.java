@@ -174,7 +174,7 @@ final class SqliteSchemaReader {
                         + " FROM pragma_index_list(m.name) i, pragma_index_xinfo(i.name) c, " + TABLES
                         + " AND i.\"unique\" = 1 AND i.origin <> 'pk' AND c.key = 1 ORDER BY m.name, i.name, c.seqno",
                 rows -> {
-                    String place = rows.getString(1) + "\n" + rows.getString(2);
+                    String place = rows.getString(1) + SchemaDraft.BETWEEN + rows.getString(2);
                     keys.computeIfAbsent(place, k -> new ArrayList<>()).add(String.valueOf(rows.getString(4)));
                     String sql = rows.getString(5);
                     if (sql != null) {
@@ -182,7 +182,7 @@ final class SqliteSchemaReader {
                     }
                 });
         keys.forEach((place, columns) -> {
-            String[] parts = place.split("\n");
+            String[] parts = place.split(SchemaDraft.BETWEEN);
             TableDraft table = draft.require(parts[0]);
             String sql = conditions.getOrDefault(place, "");
             boolean expressions = columns.contains("null");
@@ -210,7 +210,8 @@ final class SqliteSchemaReader {
                 "SELECT m.name, f.id, f.\"table\", f.\"from\", f.\"to\", f.on_update, f.on_delete FROM"
                         + " pragma_foreign_key_list(m.name) f, " + TABLES + " ORDER BY m.name, f.id, f.seq",
                 rows -> references
-                        .computeIfAbsent(rows.getString(1) + "\n" + rows.getInt(2), k -> new ArrayList<>())
+                        .computeIfAbsent(
+                                rows.getString(1) + SchemaDraft.BETWEEN + rows.getInt(2), k -> new ArrayList<>())
                         .add(new String[] {
                             rows.getString(3),
                             rows.getString(4),
@@ -219,7 +220,7 @@ final class SqliteSchemaReader {
                             rows.getString(7)
                         }));
         references.forEach((place, parts) -> {
-            TableDraft own = draft.require(place.split("\n")[0]);
+            TableDraft own = draft.require(place.split(SchemaDraft.BETWEEN)[0]);
             TableDraft target = draft.all().stream()
                     .filter(t -> t.exact.equalsIgnoreCase(parts.get(0)[0]))
                     .findFirst()

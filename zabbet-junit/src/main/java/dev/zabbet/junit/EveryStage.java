@@ -11,7 +11,7 @@ import org.junit.jupiter.api.extension.ExtendWith;
 
 /**
  * Runs a test class on several stages, one after the other: in memory, on an embedded H2, and on each database that is
- * configured. Each run is named in the report. Tests take the stage as with {@link Staged}, and their data access by
+ * configured. Each run is named in the report, and in each failure. Tests take the stage as with {@link Staged}, and their data access by
  * {@link dev.zabbet.Stage#fakeOrReal}.
  *
  * <p>Where the acts of a test leave other rows on one stage than on the first, the test fails there and says in what:
@@ -37,8 +37,12 @@ public @interface EveryStage {
 
     /**
      * Where to run: {@code "memory"}, {@code "h2"}, or JDBC URLs as {@link Staged#url} has them. A database of the test's
-     * own is made beside the one that a URL names. Without more said: memory, h2, and the URLs that the environment or the
-     * system property ZABBET_DATABASES lists, with blanks between them.
+     * own is made beside the one that a URL names. {@code "${STAGE:memory}"} takes one, or several with blanks between them,
+     * from the environment (or a system property), here {@code memory} where STAGE is not set. Without more said: memory, h2,
+     * and the URLs that ZABBET_DATABASES lists, with blanks between them.
+     *
+     * <p>Where ZABBET_STAGES is set in the environment, or as a system property, its list takes the place of what is said
+     * here: {@code ZABBET_STAGES="memory h2"} runs everything without a server.
      */
     String[] on() default {};
 
@@ -48,6 +52,6 @@ public @interface EveryStage {
     /** A row document whose expectations on what is stored have to hold after each test; as {@link Staged#expect}. */
     String expect() default "";
 
-    /** The number that all invented values follow from. */
-    long variation() default 0;
+    /** The number that all invented values follow from; without it the property {@code zabbet.variation}, or 0. */
+    long variation() default Staged.AS_PROPERTY;
 }

@@ -5,9 +5,6 @@ import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.jdbc.Databases;
 import dev.zabbet.jdbc.Jdbc;
-import java.net.URL;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
@@ -35,7 +32,7 @@ final class EveryStageExtension implements ClassTemplateInvocationContextProvide
             throw wrong(testClass, "needs a script, @EveryStage(\"/db/schema.sql\"), or sql, and not both");
         }
         LeftBehind left = new LeftBehind();
-        return places(every).stream().map(place -> new ClassTemplateInvocationContext() {
+        return places(every, testClass).stream().map(place -> new ClassTemplateInvocationContext() {
             @Override
             public String getDisplayName(int invocationIndex) {
                 return nameOf(place);
@@ -51,15 +48,29 @@ final class EveryStageExtension implements ClassTemplateInvocationContextProvide
         });
     }
 
-    private static List<String> places(EveryStage every) {
+    /** What ZABBET_STAGES lists takes the place of all that is said in the code. */
+    private static List<String> places(EveryStage every, Class<?> testClass) {
+        List<String> instead = words("ZABBET_STAGES");
+        if (!instead.isEmpty()) {
+            return instead;
+        }
         if (every.on().length > 0) {
-            return List.of(every.on());
+            return Stream.of(every.on())
+                    .flatMap(place -> Stream.of(Environment.filled(place, what -> wrong(testClass, what))
+                            .strip()
+                            .split("\\s+")))
+                    .toList();
         }
         List<String> places = new ArrayList<>(List.of("memory", "h2"));
-        Environment.get("ZABBET_DATABASES")
-                .filter(urls -> !urls.isBlank())
-                .ifPresent(urls -> places.addAll(List.of(urls.strip().split("\\s+"))));
+        places.addAll(words("ZABBET_DATABASES"));
         return places;
+    }
+
+    private static List<String> words(String name) {
+        return Environment.get(name)
+                .filter(words -> !words.isBlank())
+                .map(words -> List.of(words.strip().split("\\s+")))
+                .orElse(List.of());
     }
 
     private static Stage open(String place, EveryStage every, Class<?> testClass) {
@@ -70,32 +81,24 @@ final class EveryStageExtension implements ClassTemplateInvocationContextProvide
             }
         } else if (place.equals("h2")) {
             stage = every.sql().isEmpty()
-                    ? Jdbc.embedded(script(every.value(), "h2", testClass), testClass)
+                    ? Jdbc.embedded(Scripts.of(every.value(), "jdbc:h2:", testClass), testClass)
                     : Jdbc.embeddedSql(every.sql());
         } else {
-            String url = Environment.filled(place, what -> wrong(testClass, what));
+            String url = place;
             if (!url.startsWith("jdbc:")) {
                 throw wrong(testClass, "names '" + url + "', which is neither memory, h2 nor a JDBC URL");
             }
-            String engine = url.replaceFirst("jdbc:([^:]*):.*", "$1");
             Databases databases = every.sql().isEmpty()
                     ? Databases.beside(
                             url,
                             Environment.user(),
                             Environment.password(),
-                            script(every.value(), engine, testClass),
+                            Scripts.of(every.value(), url, testClass),
                             testClass)
                     : Databases.besideSql(url, Environment.user(), Environment.password(), every.sql());
             stage = databases.stage();
         }
-        return every.variation() == 0 ? stage : stage.inVariation(every.variation());
-    }
-
-    /** Returns the script of an engine, if there is one beside the other. */
-    private static String script(String script, String engine, Class<?> near) {
-        String own = script.replaceFirst("(\\.[^./]*)?$", "." + engine + "$1");
-        URL resource = near.getResource(own.startsWith("/") ? own : "/" + own);
-        return resource != null || Files.exists(Path.of(own)) ? own : script;
+        return every.variation() == Staged.AS_PROPERTY ? stage : stage.inVariation(every.variation());
     }
 
     static String nameOf(String place) {
@@ -106,7 +109,7 @@ final class EveryStageExtension implements ClassTemplateInvocationContextProvide
             case "postgresql" -> "on PostgreSQL";
             case "mariadb", "mysql" -> "on MariaDB";
             case "sqlite" -> "on SQLite";
-            default -> "on " + name.replaceFirst("^\\$\\{([^:}]*).*", "$1");
+            default -> "on " + name;
         };
     }
 

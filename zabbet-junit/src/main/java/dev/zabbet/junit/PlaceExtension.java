@@ -51,7 +51,15 @@ final class PlaceExtension
                 left.compare(testOf(context), place, held().stage().footprints());
             }
         } finally {
-            held().afterEach(context.getExecutionException().isEmpty());
+            afterEach(context.getExecutionException().isEmpty());
+        }
+    }
+
+    private void afterEach(boolean passed) {
+        try {
+            held().afterEach(passed);
+        } catch (AssertionError e) {
+            throw PlacedFailure.of(e, place);
         }
     }
 
@@ -60,7 +68,7 @@ final class PlaceExtension
         left.passedElsewhere(testOf(context))
                 .ifPresent(other -> failure.addSuppressed(
                         new AssertionError("The same test passes " + other + "; it fails " + place + ".")));
-        throw failure;
+        throw PlacedFailure.of(failure, place);
     }
 
     /** Names a test without the run it belongs to. */

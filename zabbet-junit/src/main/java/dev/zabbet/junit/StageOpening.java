@@ -6,6 +6,8 @@ import dev.zabbet.jdbc.Databases;
 import dev.zabbet.jdbc.Jdbc;
 import java.lang.reflect.Field;
 import java.lang.reflect.Modifier;
+import java.sql.Connection;
+import java.sql.SQLException;
 import java.util.List;
 import java.util.function.Supplier;
 import javax.sql.DataSource;
@@ -42,7 +44,9 @@ final class StageOpening {
                 throw wrong(
                         "needs a script, @Staged(\"/db/schema.sql\"), or statements, @Staged(sql = \"…\"), or a database");
             }
-            return staged.sql().isEmpty() ? Jdbc.embedded(staged.value(), testClass) : Jdbc.embeddedSql(staged.sql());
+            return staged.sql().isEmpty()
+                    ? Jdbc.embedded(Scripts.of(staged.value(), "jdbc:h2:", testClass), testClass)
+                    : Jdbc.embeddedSql(staged.sql());
         }
         if (staged.ownDatabase()) {
             if (staged.inTransaction()) {
@@ -58,7 +62,7 @@ final class StageOpening {
             return Jdbc.stageInTransaction(database);
         }
         if (!staged.value().isEmpty()) {
-            return Jdbc.stage(database, staged.value(), testClass);
+            return Jdbc.stage(database, Scripts.of(staged.value(), urlOf(database), testClass), testClass);
         }
         if (!staged.sql().isEmpty()) {
             return Jdbc.stageSql(database, staged.sql());
@@ -76,8 +80,21 @@ final class StageOpening {
         String url = Environment.filled(staged.url(), this::wrong);
         Databases databases = staged.value().isEmpty()
                 ? Databases.besideSql(url, Environment.user(), Environment.password(), staged.sql())
-                : Databases.beside(url, Environment.user(), Environment.password(), staged.value(), testClass);
+                : Databases.beside(
+                        url,
+                        Environment.user(),
+                        Environment.password(),
+                        Scripts.of(staged.value(), url, testClass),
+                        testClass);
         return databases.stage();
+    }
+
+    private static String urlOf(DataSource database) {
+        try (Connection connection = database.getConnection()) {
+            return connection.getMetaData().getURL();
+        } catch (SQLException e) {
+            throw new ZabbetException("The database cannot be opened: " + e.getMessage(), e);
+        }
     }
 
     /** Opens the stage for all tests of the class. */

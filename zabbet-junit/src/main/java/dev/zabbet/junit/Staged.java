@@ -28,7 +28,11 @@ import org.junit.jupiter.api.extension.ExtendWith;
 @ExtendWith(StagedExtension.class)
 public @interface Staged {
 
-    /** The application's DDL: a resource on the class path, such as {@code "/db/huts.sql"}, or a file. */
+    /**
+     * The application's DDL: a resource on the class path, such as {@code "/db/huts.sql"}, or a file. For a database whose DDL
+     * differs, a script beside it is taken, if there is one: {@code huts.mariadb.sql} for {@code huts.sql}; likewise h2,
+     * sqlite and postgresql. Body text of triggers and routines, dollar quotes and DELIMITER lines are understood.
+     */
     String value() default "";
 
     /** The DDL itself, where there is no script: statements separated by semicolons. */

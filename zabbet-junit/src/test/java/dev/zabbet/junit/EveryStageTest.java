@@ -17,11 +17,14 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
+import java.util.Set;
 import javax.sql.DataSource;
 import org.junit.jupiter.api.Test;
 import org.junit.platform.engine.TestExecutionResult;
 import org.junit.platform.testkit.engine.EngineTestKit;
 import org.junit.platform.testkit.engine.Event;
+import org.opentest4j.AssertionFailedError;
 
 /** A class that runs on every stage, and what is said where stages differ. */
 class EveryStageTest {
@@ -159,6 +162,111 @@ class EveryStageTest {
                   only on H2:
                     added to hut: [name=Edelgrat, beds=35]"""), reports.toString());
         assertTrue(reports.contains("The same test passes in memory; it fails on H2."), reports.toString());
+        assertTrue(reports.contains("On H2: on a database"), reports.toString());
+    }
+
+    @EveryStage(
+            sql = DDL,
+            on = {"${ZABBET_JUNIT_TEST_STAGE:memory}", "h2"},
+            variation = 0)
+    static class Placed {
+        static final List<String> RAN = new ArrayList<>();
+
+        @Test
+        void anExpectation(Stage stage) {
+            RAN.add((stage.store() instanceof MemoryStore ? "memory" : "h2") + " " + stage.variation());
+            stage.expect("hut").count(1);
+        }
+
+        @Test
+        void anEquality(Stage stage) {
+            assertEquals(1, 2, "beds");
+        }
+
+        @Test
+        void anException(Stage stage) {
+            throw new IllegalStateException("closed");
+        }
+    }
+
+    /** A failure says on which stage it happened, and the environment may say where to run instead. */
+    @Test
+    void theFailureItselfNamesTheStage() {
+        System.setProperty("zabbet.variation", "7");
+        try {
+            List<String> told = told();
+            for (String place : List.of("In memory", "On H2")) {
+                assertTrue(
+                        told.stream().anyMatch(t -> t.startsWith(place + ": hut holds 0 rows; 1 expected.")),
+                        told::toString);
+                assertTrue(told.contains(place + ": beds ==> expected: <1> but was: <2> 1/2"), told::toString);
+                assertTrue(
+                        told.contains("closed, It was thrown "
+                                + place.toLowerCase(Locale.ROOT).replace("h2", "H2") + "."),
+                        told::toString);
+            }
+            assertEquals(Set.of("memory 0", "h2 0"), Set.copyOf(Placed.RAN), "a variation of 0 is pinned, too");
+            System.setProperty("ZABBET_STAGES", "h2");
+            assertEquals(Set.of("h2 0"), ran());
+            System.clearProperty("ZABBET_STAGES");
+            System.setProperty("ZABBET_JUNIT_TEST_STAGE", "h2");
+            assertEquals(Set.of("h2 0"), ran());
+        } finally {
+            System.clearProperty("zabbet.variation");
+            System.clearProperty("ZABBET_STAGES");
+            System.clearProperty("ZABBET_JUNIT_TEST_STAGE");
+        }
+    }
+
+    private static Set<String> ran() {
+        told();
+        return Set.copyOf(Placed.RAN);
+    }
+
+    private static List<String> told() {
+        Placed.RAN.clear();
+        List<String> told = new ArrayList<>();
+        for (Event event : failed(Placed.class)) {
+            Throwable failure = failure(event);
+            told.add(
+                    failure instanceof AssertionFailedError sides && sides.isExpectedDefined()
+                            ? failure.getMessage() + " " + sides.getExpected().getStringRepresentation() + "/"
+                                    + sides.getActual().getStringRepresentation()
+                            : failure instanceof AssertionError
+                                    ? String.valueOf(failure.getMessage())
+                                    : failure.getMessage() + ", " + failure.getSuppressed()[0].getMessage());
+        }
+        return told;
+    }
+
+    @Staged(url = "jdbc:h2:mem:zabbet_lamps", value = "/scripts/lamps.sql")
+    static class OfADialect {
+        @Test
+        void theScriptOfTheDatabaseIsTaken(Stage stage) {
+            assertEquals(List.of("id", "of_h2"), stage.schema().require("lamp").columnNames());
+            stage.add("lamp");
+            stage.expect("lamp").count(1);
+        }
+
+        @Test
+        void theDatabaseStaysBetweenTests(Stage stage) {
+            stage.add("lamp");
+            stage.expect("lamp").count(1);
+        }
+    }
+
+    @Staged("/scripts/lamps.sql")
+    static class Embedded {
+        @Test
+        void theScriptOfH2IsTaken(Stage stage) {
+            assertEquals(List.of("id", "of_h2"), stage.schema().require("lamp").columnNames());
+        }
+    }
+
+    @Test
+    void stagedTakesTheScriptsOfDatabasesToo() {
+        assertEquals(List.of(), failed(OfADialect.class));
+        assertEquals(List.of(), failed(Embedded.class));
     }
 
     @Test

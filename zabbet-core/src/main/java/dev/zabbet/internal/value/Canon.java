@@ -17,6 +17,7 @@ import java.time.OffsetDateTime;
 import java.time.ZoneOffset;
 import java.time.ZonedDateTime;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Optional;
@@ -56,7 +57,7 @@ public final class Canon {
                 case JSON -> value instanceof CharSequence ? value.toString() : Json.write(value);
                 case TEXT, ENUM -> toText(value);
                 case FIXED_TEXT -> toText(value).stripTrailing();
-                case BYTES -> toBytes(value);
+                case BYTES -> padded(type, toBytes(value));
                 case DATE -> toDate(value);
                 case TIME -> toTime(value);
                 case TIMESTAMP -> toDateTime(value);
@@ -80,10 +81,10 @@ public final class Canon {
             return b;
         }
         String text = value.toString();
-        if (text.equalsIgnoreCase("true") || (value instanceof Number && text.equals("1"))) {
+        if (text.equalsIgnoreCase("true") || text.equals("1")) {
             return true;
         }
-        if (text.equalsIgnoreCase("false") || (value instanceof Number && text.equals("0"))) {
+        if (text.equalsIgnoreCase("false") || text.equals("0")) {
             return false;
         }
         throw wrong(value, "true or false");
@@ -186,6 +187,10 @@ public final class Canon {
             return text.toString().getBytes(StandardCharsets.UTF_8);
         }
         throw wrong(value, "bytes");
+    }
+
+    private static byte[] padded(DataType type, byte[] bytes) {
+        return type.isPadded() && bytes.length < type.length() ? Arrays.copyOf(bytes, type.length()) : bytes;
     }
 
     private static LocalDate toDate(Object value) throws Inexact {

@@ -1,0 +1,56 @@
+package dev.zabbet.jdbc;
+
+import dev.zabbet.error.ZabbetException;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.util.Locale;
+import javax.sql.DataSource;
+import org.jspecify.annotations.Nullable;
+
+/** H2 databases in memory, which end with their last connection unless DB_CLOSE_DELAY says otherwise. */
+final class H2InMemory {
+    private static final String MEMORY = "jdbc:h2:mem:";
+
+    private H2InMemory() {}
+
+    /**
+     * Returns a URL under which the database stays while this process lives: a test's stage and its application each take and
+     * give back connections, and must find the same tables.
+     *
+     * @throws ZabbetException for a database without a name, of which each connection has one of its own
+     */
+    static String lasting(String url) {
+        if (!url.startsWith(MEMORY)) {
+            return url;
+        }
+        if (url.substring(MEMORY.length()).isEmpty() || url.charAt(MEMORY.length()) == ';') {
+            throw new ZabbetException(
+                    "'" + url + "' gives each connection an empty database of its own, so that nothing"
+                            + " stored by one is seen by another. Give it a name: " + MEMORY + "huts");
+        }
+        return url.toUpperCase(Locale.ROOT).contains("DB_CLOSE_DELAY") ? url : url + ";DB_CLOSE_DELAY=-1";
+    }
+
+    /**
+     * A connection to a database that would end without one.
+     *
+     * @param connection null where the database stays by itself
+     */
+    record Alive(@Nullable Connection connection) implements AutoCloseable {
+        @Override
+        public void close() throws SQLException {
+            if (connection != null) {
+                connection.close();
+            }
+        }
+    }
+
+    static Alive keptAlive(DataSource dataSource) throws SQLException {
+        Connection connection = dataSource.getConnection();
+        if (connection.getMetaData().getURL().startsWith(MEMORY)) {
+            return new Alive(connection);
+        }
+        connection.close();
+        return new Alive(null);
+    }
+}

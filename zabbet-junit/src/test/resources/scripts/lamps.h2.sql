@@ -1,0 +1,1 @@
+CREATE TABLE lamp (id INT PRIMARY KEY, of_h2 INT);
