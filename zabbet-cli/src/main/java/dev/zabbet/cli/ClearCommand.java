@@ -9,6 +9,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
@@ -22,7 +23,8 @@ import picocli.CommandLine.Spec;
         mixinStandardHelpOptions = true,
         sortOptions = false,
         description = {
-            "Deletes all rows of a database that is dedicated to tests, or of some of its tables. All or none are deleted.",
+            "Deletes all rows of a database that is dedicated to tests, or of some of its tables. All or none are deleted;"
+                    + " counters begin again.",
             "",
             "Example: zabbet clear --db jdbc:postgresql://localhost/huts_test",
             ""
@@ -42,6 +44,14 @@ final class ClearCommand implements Runnable {
             paramLabel = "TABLE",
             description = "A table whose rows stay (a migration's history, say); may be given several times.")
     private List<String> except = new ArrayList<>();
+
+    @Option(
+            names = "--may-lose",
+            paramLabel = "NAME",
+            description =
+                    "The name of the database (of a file, its last part), if it holds many rows that no stage stored"
+                            + " and that may be lost.")
+    private @Nullable String mayLose;
 
     @Option(names = "--dry-run", description = "Deletes nothing; says how many rows of which table it would be.")
     private boolean dryRun;
@@ -78,7 +88,7 @@ final class ClearCommand implements Runnable {
                 return;
             }
             if (!dryRun) {
-                stage.store().clear(meant);
+                Jdbc.clear(stage, meant, mayLose);
             }
             if (output.isJson()) {
                 paper.line(OutputOptions.json(Map.of(dryRun ? "wouldBeDeleted" : "deleted", counts)));

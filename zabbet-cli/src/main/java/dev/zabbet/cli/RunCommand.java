@@ -62,6 +62,11 @@ final class RunCommand implements Callable<Integer> {
                             + " holds stay. Refused where CI is set.")
     private boolean rewrite;
 
+    @Option(
+            names = "--with-password",
+            description = "Leaves ZABBET_PASSWORD in the program's environment, which it is taken out of otherwise.")
+    private boolean withPassword;
+
     @Option(names = "--rewind", description = "Brings all rows back afterwards.")
     private boolean rewind;
 
@@ -140,7 +145,11 @@ final class RunCommand implements Callable<Integer> {
 
     private int runProgram() throws InterruptedException {
         try {
-            return new ProcessBuilder(command).inheritIO().start().waitFor();
+            ProcessBuilder program = new ProcessBuilder(command).inheritIO();
+            if (!withPassword) {
+                program.environment().remove("ZABBET_PASSWORD");
+            }
+            return program.start().waitFor();
         } catch (IOException e) {
             throw new ZabbetException("The program " + command.get(0) + " cannot be run: " + e.getMessage()
                     + ". Is it there, and executable?");

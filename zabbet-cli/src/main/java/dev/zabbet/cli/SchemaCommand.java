@@ -88,6 +88,11 @@ final class SchemaCommand implements Runnable {
             paper.heading("Only the database can evaluate these; in memory they are not enforced");
             unknown.forEach(line -> paper.line("  " + line));
         }
+        if (!schema.leftOut().isEmpty()) {
+            paper.blank();
+            paper.heading("Left out");
+            schema.leftOut().forEach((name, why) -> paper.line("  " + name + ": " + why));
+        }
         printOrder(paper, schema.storingOrder());
     }
 
@@ -124,6 +129,10 @@ final class SchemaCommand implements Runnable {
                 .forEach(u -> paper.line("  unique (" + String.join(", ", u.columns()) + ")"));
         table.references().stream().filter(r -> r.columns().size() > 1).forEach(r -> paper.line("  " + r.describe()));
         table.checks().forEach(check -> paper.line("  check " + check.text()));
+        if (!table.nature().triggers().isEmpty()) {
+            paper.line("  " + (table.nature().triggers().size() == 1 ? "trigger " : "triggers ")
+                    + String.join(", ", table.nature().triggers()));
+        }
     }
 
     private static String role(Table table, Column column) {

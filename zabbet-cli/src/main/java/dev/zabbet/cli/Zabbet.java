@@ -60,7 +60,7 @@ public final class Zabbet implements Runnable {
     public static void main(String[] arguments) {
         System.setProperty("java.util.logging.SimpleFormatter.format", "zabbet: %5$s%n"); // what the library logs
         PrintStream out = new PrintStream(System.out, true, StandardCharsets.UTF_8);
-        PrintStream err = new PrintStream(System.err, true, StandardCharsets.UTF_8);
+        PrintStream err = new PrintStream(new WithoutSecrets(System.err), true, StandardCharsets.UTF_8);
         System.exit(run(out, err, arguments));
     }
 
@@ -72,6 +72,14 @@ public final class Zabbet implements Runnable {
         }
         CommandLine command = new CommandLine(new Zabbet());
         String first = arguments.length == 0 ? "" : arguments[0];
+        if (first.equals("help")) {
+            if (arguments.length == 1) {
+                return run(out, err, "--help");
+            }
+            return COMMANDS.containsKey(arguments[1])
+                    ? run(out, err, arguments[1], "--help")
+                    : run(out, err, arguments[1]);
+        }
         if (!first.isEmpty() && !first.startsWith("-") && !COMMANDS.containsKey(first)) {
             err.println("zabbet: " + new UnknownNameException("command", first, COMMANDS.keySet()).getMessage());
             return COULD_NOT;

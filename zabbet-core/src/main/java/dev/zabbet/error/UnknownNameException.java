@@ -9,6 +9,9 @@ import java.util.Optional;
 public final class UnknownNameException extends ZabbetException {
     private static final long serialVersionUID = 1L;
 
+    private static final int MOST_LISTED = 40;
+    private static final int A_FEW = 5;
+
     private final String name;
     private final transient List<String> known;
 
@@ -42,7 +45,12 @@ public final class UnknownNameException extends ZabbetException {
         String suggestion = Nearest.to(name, known)
                 .map(near -> " Did you mean '" + near + "'?")
                 .orElse("");
-        String list = known.isEmpty() ? "There is none at all." : "Known: " + String.join(", ", known) + ".";
+        String list = known.isEmpty()
+                ? "There is none at all."
+                : known.size() <= MOST_LISTED
+                        ? "Known: " + String.join(", ", known) + "."
+                        : "There are " + known.size() + "; the nearest: "
+                                + String.join(", ", Nearest.to(name, known, A_FEW)) + ".";
         return "There is no " + what + " named '" + name + "'." + suggestion + " " + list;
     }
 }

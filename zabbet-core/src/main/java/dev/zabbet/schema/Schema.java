@@ -2,6 +2,7 @@ package dev.zabbet.schema;
 
 import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -13,6 +14,7 @@ public final class Schema {
     private final Map<String, Table> tables = new LinkedHashMap<>();
     private final boolean enforcesTypes;
     private final StoringOrder storingOrder;
+    private final Map<String, String> leftOut;
 
     /**
      * @param tables the tables; their order is kept
@@ -30,7 +32,19 @@ public final class Schema {
      * @throws UnknownNameException if a reference names a table or column that is not there
      */
     public Schema(List<Table> tables, boolean enforcesTypes) {
+        this(tables, enforcesTypes, Map.of());
+    }
+
+    /**
+     * @param tables the tables; their order is kept
+     * @param enforcesTypes whether the database refuses values that do not fit a column's type; SQLite does not
+     * @param leftOut the names of tables that are there and are not looked at, with the reason
+     * @throws ZabbetException if two have one name
+     * @throws UnknownNameException if a reference names a table or column that is not there
+     */
+    public Schema(List<Table> tables, boolean enforcesTypes, Map<String, String> leftOut) {
         this.enforcesTypes = enforcesTypes;
+        this.leftOut = Collections.unmodifiableMap(new LinkedHashMap<>(leftOut));
         for (Table table : tables) {
             if (this.tables.put(table.name(), table) != null) {
                 throw new ZabbetException("Two tables of one schema are named '" + table.name() + "'.");
@@ -94,9 +108,23 @@ public final class Schema {
      * Returns the table of this name.
      *
      * @throws UnknownNameException if there is none; it suggests the nearest
+     * @throws ZabbetException if it is one of those {@linkplain #leftOut left out}
      */
     public Table require(String name) {
-        return table(name).orElseThrow(() -> new UnknownNameException("table", name, tables.keySet()));
+        return table(name).orElseThrow(() -> {
+            String why = leftOut.get(name);
+            return why == null
+                    ? new UnknownNameException("table", name, tables.keySet())
+                    : new ZabbetException("Table " + name + " is left out: " + why + ".");
+        });
+    }
+
+    /**
+     * Returns the names of tables that are there and are not part of this schema, with the reason: those whose rows are in
+     * another database, which need not be meant for tests.
+     */
+    public Map<String, String> leftOut() {
+        return leftOut;
     }
 
     /** Returns the order in which rows can be stored, with the cycles in it. */

@@ -179,6 +179,20 @@ final class Counters {
         setBackSequences(connection, then.ofSequences());
     }
 
+    /** Lets the counters of empty tables begin where they began. */
+    void restart(Connection connection, List<Table> emptied) throws SQLException {
+        sequences(connection);
+        for (Table table : emptied) {
+            Column numbered = table.numberedColumn().orElse(null);
+            if (numbered != null
+                    && numbered.sequence().filter(inBlocks::contains).isEmpty()
+                    && new TableSql(dialect, table).isEmpty(connection)) {
+                dialect.restart(connection, table, numbered);
+            }
+        }
+        ordinals.keySet().removeAll(emptied);
+    }
+
     private void setBack(Connection connection, Table table, long next) throws SQLException {
         try {
             dialect.setCounter(connection, table, table.numberedColumn().orElseThrow(), next);

@@ -57,7 +57,8 @@ final class Dedication {
         String found = tables.isEmpty()
                 ? "no table yet"
                 : Words.count(tables.size(), "table") + " and " + rows(connection, dialect, tables);
-        String reached = place.equals(home) ? "" : "; a reference leads there from a table of " + home.database();
+        String reached =
+                place.equals(home) ? "" : "; a reference or a trigger leads there from a table of " + home.database();
         String why = mark == Mark.NONE
                 ? "It is not dedicated to tests"
                 : "It carries the mark of another database, so it is a copy, and not dedicated to tests itself";
@@ -81,6 +82,7 @@ final class Dedication {
                 statement.execute(sql);
             }
         }
+        place = dialect.place(connection); // a file may have been made by that, and the mark's table is as old as it is
         if (mark(connection, dialect, place) != Mark.OF_THIS) {
             try (var clear = connection.createStatement();
                     PreparedStatement insert =
@@ -88,6 +90,13 @@ final class Dedication {
                 clear.executeUpdate("DELETE FROM " + dialect.markTable());
                 insert.setString(1, place.identity());
                 insert.executeUpdate();
+            }
+            long rows = 0;
+            for (Table table : dialect.readSchema(connection).tables()) {
+                rows += mayLose == null ? 0 : new TableSql(dialect, table).count(connection);
+            }
+            if (rows > 0) {
+                new StageRecord(dialect, place).rowsLeft(connection, rows);
             }
         }
         return allowed;

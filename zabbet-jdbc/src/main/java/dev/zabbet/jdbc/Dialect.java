@@ -233,6 +233,17 @@ interface Dialect {
     /** Sets the number that a table's numbered column will give next. */
     void setCounter(Connection connection, Table table, Column numbered, long next) throws SQLException;
 
+    /** Lets a table's numbered column begin where it began. */
+    default void restart(Connection connection, Table table, Column numbered) throws SQLException {
+        if (numbered.sequence().isPresent()) {
+            try (java.sql.Statement statement = connection.createStatement()) {
+                statement.execute("ALTER SEQUENCE " + numbered.sequence().get() + " RESTART");
+            }
+        } else {
+            setCounter(connection, table, numbered, 1);
+        }
+    }
+
     /**
      * Runs work in one transaction in which references are not checked and the application's own triggers rest, as far
      * as they can be made to; commits, or rolls back if it fails.

@@ -1,10 +1,12 @@
 package dev.zabbet.jdbc;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.text.Secrets;
 import java.sql.Connection;
 import java.sql.Driver;
 import java.sql.DriverManager;
 import java.sql.SQLException;
+import java.util.Objects;
 import java.util.Properties;
 import org.jspecify.annotations.Nullable;
 
@@ -58,7 +60,12 @@ final class DriverDataSource extends PlainDataSource {
                 throw new ZabbetException(
                         "No driver on the class path takes " + JdbcUrl.shown(url) + "." + JdbcUrl.driverHint(url), e);
             }
-            throw e;
+            throw (SQLException) Objects.requireNonNull(Secrets.hidden(e)); // drivers repeat whole URLs
+        } catch (RuntimeException e) {
+            throw new SQLException(
+                    "The URL " + JdbcUrl.shown(url) + " is not understood: "
+                            + Secrets.hidden(String.valueOf(e.getMessage())),
+                    "08001");
         }
     }
 

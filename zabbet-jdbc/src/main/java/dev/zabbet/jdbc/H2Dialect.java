@@ -77,7 +77,8 @@ final class H2Dialect implements Dialect {
                     "SELECT DATABASE_PATH()",
                     rows -> file[0] = Optional.ofNullable(rows.getString(1)).orElse(name));
         }
-        return new Place(product(), host, file[0], "", JdbcUrl.shown(url.replaceAll(";.*", "")), memory);
+        String birth = memory ? "" : FileBirth.of(file[0] + ".mv.db");
+        return new Place(product(), host, file[0], birth, JdbcUrl.shown(url.replaceAll(";.*", "")), memory);
     }
 
     @Override
@@ -205,6 +206,17 @@ final class H2Dialect implements Dialect {
             least = new TableSql(this, table).max(connection, numbered) + 1;
         } while (least > next);
         return next;
+    }
+
+    @Override
+    public void restart(Connection connection, Table table, Column numbered) throws SQLException {
+        if (numbered.sequence().isPresent()) {
+            Dialect.super.restart(connection, table, numbered);
+            return;
+        }
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("ALTER TABLE " + name(table) + " ALTER COLUMN " + quote(numbered.sqlName()) + " RESTART");
+        }
     }
 
     /** A row that takes one may not be committed yet when it is looked for. */

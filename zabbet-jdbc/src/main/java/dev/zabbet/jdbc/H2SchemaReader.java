@@ -62,14 +62,16 @@ final class H2SchemaReader {
 
     private void readTables() throws SQLException {
         each(
-                "SELECT TABLE_SCHEMA, TABLE_NAME, TABLE_SCHEMA = SCHEMA() FROM INFORMATION_SCHEMA.TABLES"
+                "SELECT TABLE_SCHEMA, TABLE_NAME, TABLE_SCHEMA = SCHEMA(), STORAGE_TYPE FROM INFORMATION_SCHEMA.TABLES"
                         + " WHERE TABLE_TYPE = 'BASE TABLE' AND TABLE_SCHEMA" + H2Dialect.NOT_ITS_OWN
                         + " ORDER BY TABLE_SCHEMA <> SCHEMA(), TABLE_SCHEMA, TABLE_NAME",
-                rows -> draft.add(
-                        rows.getString(1) + "." + rows.getString(2),
-                        rows.getString(1),
-                        rows.getString(2),
-                        rows.getBoolean(3)));
+                rows -> {
+                    String id = rows.getString(1) + "." + rows.getString(2);
+                    draft.add(id, rows.getString(1), rows.getString(2), rows.getBoolean(3));
+                    if ("TABLE LINK".equals(rows.getString(4))) {
+                        draft.leaveOut(id, id, "it is a linked table, whose rows are in another database");
+                    }
+                });
     }
 
     private void readLabels() throws SQLException {

@@ -4,6 +4,7 @@ import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
 import dev.zabbet.store.Load;
 import java.io.UncheckedIOException;
 import java.net.MalformedURLException;
@@ -14,6 +15,7 @@ import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.Driver;
 import java.sql.SQLException;
+import java.util.List;
 import java.util.ServiceLoader;
 import java.util.UUID;
 import javax.sql.DataSource;
@@ -203,6 +205,25 @@ public final class Jdbc {
         } catch (UncheckedIOException e) {
             throw new ZabbetException("The statements cannot be written: " + e.getCause(), e);
         }
+    }
+
+    /**
+     * Deletes all rows of some tables of a stage's database, all or none, and lets their counters begin again. A sequence of
+     * which others may keep numbers (one in longer steps) goes on from where it is.
+     *
+     * @param mayLose the database's name, if it may be emptied although it holds many rows (1,000) more than stages left
+     *     there: then it was dedicated empty, and is used for something else by now; null otherwise
+     * @throws ZabbetException if rows of other tables refer to them, if the database holds many rows of others and is not
+     *     named, or if the stage is not on a database
+     */
+    public static void clear(Stage stage, List<Table> tables, @Nullable String mayLose) {
+        Words.notNull(stage, "stage", "Jdbc.clear");
+        Words.notNull(tables, "tables", "Jdbc.clear");
+        if (!(stage.store() instanceof JdbcStore store)) {
+            throw new ZabbetException("Jdbc.clear empties a database, and this stage's rows live in "
+                    + stage.store().description() + ".");
+        }
+        store.clear(tables, mayLose);
     }
 
     /**

@@ -26,6 +26,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Consumer;
+import java.util.stream.Collectors;
 import javax.sql.DataSource;
 import org.jspecify.annotations.Nullable;
 
@@ -46,6 +47,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     private final StageRecord record;
     private final String stage = UUID.randomUUID().toString();
     private boolean closed;
+    private long stored; // rows that were stored and not taken back
 
     private @Nullable Contents base;
     private int scripted; // the generation of tables that the script has made
@@ -53,6 +55,9 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     private List<Change> lastChanges = List.of();
     private @Nullable RewindPoint start;
     private @Nullable OneTransaction transaction;
+
+    /** So many rows that no stage stored are not deleted without a word. */
+    private static final int MANY_OF_OTHERS = 1_000;
 
     /** What becomes of the database when the stage is closed. */
     enum AtEnd {
@@ -70,6 +75,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         Tracker.Position position;
         int generation;
         int labels;
+        long stored;
 
         @Nullable
         Contents base;
@@ -173,6 +179,15 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             session.run("The connection cannot be set up", dialect::prepare);
             JdbcStore store = new JdbcStore(dataSource, session, dialect, place, lease, schema, null, atEnd, script);
             session.run("The database cannot be looked at", c -> dialect.requireWhole(c, place, schema));
+            if (!schema.leftOut().isEmpty()) {
+                LOG.log(
+                        Level.WARNING,
+                        "Tables of {0} are left out, neither stored in, watched nor rewound: {1}.",
+                        place.describe(),
+                        schema.leftOut().entrySet().stream()
+                                .map(left -> left.getKey() + " (" + left.getValue() + ")")
+                                .collect(Collectors.joining(", ")));
+            }
             store.settleLeftovers();
             session.onRegain(store::regain);
             session.run("The schema cannot be read", store.tables::note);
@@ -316,6 +331,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         session.run("The rows cannot be stored", connection -> new Storing(dialect, connection, tables.schema())
                 .store(load, labels));
         labelled.addAll(names);
+        stored += load.counts().values().stream().mapToLong(Integer::longValue).sum();
     }
 
     @Override
@@ -449,6 +465,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         noteContents(position);
         Point point = new Point(position, tables.generation(), numbers, base, lastChanges);
         point.labels = labelled.size();
+        point.stored = stored;
         return point;
     }
 
@@ -469,6 +486,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     @Override
     public void rewind(RewindPoint point) {
         Point to = (Point) point;
+        stored = to.stored;
         if (to.generation != tables.generation()) {
             makeAgain(to);
             return;
@@ -593,6 +611,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                 session.run("The database cannot be closed", dialect::end);
             } else {
                 tables.unwatch();
+                noteRowsLeft();
             }
         } catch (RuntimeException e) {
             writeDownTheEnd();
@@ -609,6 +628,40 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             }
             session.end("This stage on the " + place.describe() + " was closed. Open a new one.");
         }
+    }
+
+    private void noteRowsLeft() {
+        if (stored > 0 && transaction == null && !place.inThisProcess() && session.isAlive()) {
+            session.run(
+                    "The number of rows that stay cannot be written down",
+                    connection -> record.rowsLeft(connection, record.rowsLeft(connection) + stored));
+        }
+    }
+
+    /**
+     * Deletes all rows of tables as {@link #clear(List)}, and lets their counters begin again.
+     *
+     * @param mayLose the database's name, if it may be emptied though it holds many rows that no stage stored
+     */
+    void clear(List<Table> emptied, @Nullable String mayLose) {
+        if (mayLose != null && !mayLose.equals(place.lastPart())) {
+            throw new ZabbetException(
+                    "The database is named " + place.lastPart() + ", not " + mayLose + ". Nothing was deleted.");
+        }
+        long held = emptied.stream().mapToLong(this::count).sum();
+        long left = session.call("", record::rowsLeft);
+        if (mayLose == null && !place.inThisProcess() && held - left > MANY_OF_OTHERS) {
+            throw new ZabbetException("The " + place.describe() + " holds " + held + " rows, and stages left " + left
+                    + " of them there: the others came from elsewhere since it was dedicated to tests. Nothing was deleted."
+                    + " If all may be lost, say so by its name:\n  zabbet clear … --may-lose " + place.lastPart());
+        }
+        clear(emptied);
+        session.run("The counters cannot be set", connection -> {
+            counters.restart(connection, emptied);
+            if (left > 0 && emptied.size() == tables.schema().tables().size()) {
+                record.rowsLeft(connection, 0);
+            }
+        });
     }
 
     /** What others change from now on, while the journal is still there, is not for the next stage to undo. */

@@ -1,10 +1,12 @@
 package dev.zabbet.jdbc;
 
+import dev.zabbet.internal.text.Secrets;
 import java.util.regex.Pattern;
 
 /** JDBC URLs in messages. */
 final class JdbcUrl {
-    private static final Pattern SECRET = Pattern.compile("(?i)([?&;])(?:user|username|password|pwd|passwd)=[^&;]*");
+    private static final Pattern SECRET = Pattern.compile(
+            "(?i)([?&;])(?:user|username|\\w*(?:password|passwd|pwd|passphrase|secret|credentials?|api_?key|token))=[^&;]*");
     private static final Pattern USER_INFO = Pattern.compile("//[^/@\\s]*@");
 
     /** What a parameter that was taken out leaves: the first separator counts. */
@@ -18,7 +20,7 @@ final class JdbcUrl {
         while (SEPARATORS.matcher(bare).find()) {
             bare = SEPARATORS.matcher(bare).replaceAll("$1");
         }
-        return USER_INFO.matcher(bare.replaceAll("[?&;]+$", "")).replaceAll("//");
+        return Secrets.hidden(USER_INFO.matcher(bare.replaceAll("[?&;]+$", "")).replaceAll("//"));
     }
 
     static String driverHint(String url) {

@@ -23,6 +23,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
@@ -47,13 +48,14 @@ final class MariaDbDialect implements Dialect {
     @Override
     public Place place(Connection connection) throws SQLException {
         try (Statement statement = connection.createStatement();
-                ResultSet row = statement.executeQuery("SELECT DATABASE(), @@hostname, @@port, @@datadir")) {
+                ResultSet row = statement.executeQuery("SELECT DATABASE(), @@hostname, @@port")) {
             row.next();
+            String database = String.valueOf(row.getString(1));
             return new Place(
                     product(),
                     row.getString(2) + ":" + row.getString(3),
-                    String.valueOf(row.getString(1)),
-                    row.getString(4),
+                    database,
+                    birth(connection, database),
                     JdbcUrl.shown(connection.getMetaData().getURL()),
                     false);
         }
@@ -409,10 +411,61 @@ final class MariaDbDialect implements Dialect {
     @Override
     public List<Place> places(Connection connection, Place home, Schema schema) throws SQLException {
         List<Place> places = new ArrayList<>();
-        for (String name : MariaDbDatabases.of(connection, schema).names()) {
-            places.add(places.isEmpty() ? home : home.beside(name));
+        MariaDbDatabases databases = MariaDbDatabases.of(connection, schema);
+        for (String name : databases.names()) {
+            places.add(places.isEmpty() ? home : beside(connection, home, name));
+        }
+        for (String name : writtenByTriggers(connection, databases)) {
+            places.add(beside(connection, home, name));
         }
         return places;
+    }
+
+    private static Place beside(Connection connection, Place home, String name) throws SQLException {
+        return home.beside(name, birth(connection, name));
+    }
+
+    /**
+     * A dump that is restored makes its tables anew, the one with the mark among them: what the mark is bound to is the moment
+     * at which that was made, beside the server.
+     */
+    private static String birth(Connection connection, String database) throws SQLException {
+        List<String> birth = SchemaDraft.texts(
+                connection,
+                MariaDbDatabases.in(
+                        database,
+                        "SELECT CONCAT(@@datadir, '@', COALESCE((SELECT VARIABLE_VALUE FROM"
+                                + " information_schema.GLOBAL_VARIABLES WHERE VARIABLE_NAME = 'SERVER_UID'), ''), '@',"
+                                + " COALESCE((SELECT UNIX_TIMESTAMP(CREATE_TIME) FROM information_schema.TABLES WHERE"
+                                + " TABLE_SCHEMA = DATABASE() AND TABLE_NAME = 'zabbet_dedicated'), 0))"));
+        return birth.get(0);
+    }
+
+    /** Returns other databases of the server that a trigger on one of the tables names. */
+    private static List<String> writtenByTriggers(Connection connection, MariaDbDatabases databases)
+            throws SQLException {
+        List<String> bodies = new ArrayList<>();
+        databases.each(
+                connection,
+                "SELECT ACTION_STATEMENT FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA = DATABASE() AND TRIGGER_NAME"
+                        + " NOT LIKE 'zabbet\\_%'",
+                rows -> bodies.add(rows.getString(1).toLowerCase(Locale.ROOT)));
+        if (bodies.isEmpty()) {
+            return List.of();
+        }
+        List<String> others = SchemaDraft.texts(
+                connection,
+                "SELECT SCHEMA_NAME FROM information_schema.SCHEMATA WHERE SCHEMA_NAME NOT IN ('mysql', 'sys',"
+                        + " 'information_schema', 'performance_schema')");
+        others.removeAll(databases.names());
+        return others.stream()
+                .filter(name -> {
+                    Pattern qualified = Pattern.compile(
+                            "(?<![\\w`.$@])`?" + Pattern.quote(name.toLowerCase(Locale.ROOT)) + "`?\\s*\\.\\s*[\\w`]");
+                    return bodies.stream()
+                            .anyMatch(body -> qualified.matcher(body).find());
+                })
+                .toList();
     }
 
     @Override

@@ -31,6 +31,9 @@ final class MariaDbSchemaReader {
     private static final Pattern NEXT_VALUE = Pattern.compile("nextval\\(`((?:[^`]|``)*)`\\.`((?:[^`]|``)*)`\\)");
     private static final Pattern JSON_CHECK = Pattern.compile("json_valid\\(`([^`]+)`\\)");
 
+    /** Engines that keep no rows themselves (MariaDB's manual, "Storage engines"). */
+    private static final Set<String> ELSEWHERE = Set.of("MRG_MYISAM", "MERGE", "FEDERATED", "CONNECT", "SPIDER");
+
     private final Connection connection;
     private final SchemaDraft draft = new SchemaDraft(false);
     private final Set<String> json = new HashSet<>();
@@ -85,10 +88,19 @@ final class MariaDbSchemaReader {
                 connection,
                 MariaDbDatabases.in(
                         database,
-                        "SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
+                        "SELECT TABLE_NAME, ENGINE FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
                                 + " AND TABLE_TYPE IN ('BASE TABLE', 'SYSTEM VERSIONED') AND TABLE_NAME NOT LIKE"
                                 + " 'zabbet\\_%' ORDER BY TABLE_NAME"),
-                rows -> draft.add(id(database, rows.getString(1)), database, rows.getString(1), current));
+                rows -> {
+                    String id = id(database, rows.getString(1));
+                    draft.add(id, database, rows.getString(1), current);
+                    if (ELSEWHERE.contains(String.valueOf(rows.getString(2)).toUpperCase(Locale.ROOT))) {
+                        draft.leaveOut(
+                                id,
+                                rows.getString(1),
+                                "its engine is " + rows.getString(2) + ", whose rows are in other tables or databases");
+                    }
+                });
     }
 
     /** Reads where references lead to; a database that is new is looked into as well. */

@@ -15,9 +15,9 @@ import java.util.regex.Matcher;
 record Place(String product, String host, String database, String birth, String url, boolean inThisProcess) {
 
     /** Returns another database of the same server. */
-    Place beside(String name) {
+    Place beside(String name, String itsBirth) {
         String there = url.replaceFirst("^(jdbc:\\w+://[^/?]*)(/[^?]*)?", "$1/" + Matcher.quoteReplacement(name));
-        return new Place(product, host, name, birth, there, inThisProcess);
+        return new Place(product, host, name, itsBirth, there, inThisProcess);
     }
 
     /** Returns what is meant, for a sentence. */

@@ -69,7 +69,30 @@ final class PostgresSchemaReader {
                     }
                 });
         readParts();
+        leaveOutWhatLeadsElsewhere();
         return draft.schema();
+    }
+
+    /** A foreign table keeps its rows in another database, and so do a whole with such a part and triggers that write there. */
+    private void leaveOutWhatLeadsElsewhere() throws SQLException {
+        each(
+                "SELECT c.oid, CASE WHEN n.nspname = current_schema() THEN '' ELSE n.nspname || '.' END || c.relname, CASE WHEN c.relkind = 'f' THEN 'it is a foreign table, whose"
+                        + " rows are in another database' ELSE 'a part of it is a foreign table, whose rows are in another"
+                        + " database' END FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE c.relkind = 'f'"
+                        + " AND " + USER_TABLES + " OR EXISTS (SELECT 1 FROM pg_class f CROSS JOIN LATERAL"
+                        + " pg_partition_ancestors(f.oid) a CROSS JOIN LATERAL pg_partition_tree(pg_partition_root(f.oid)) t"
+                        + " WHERE f.relkind = 'f' AND f.relispartition AND t.relid = c.oid)",
+                rows -> draft.leaveOut(rows.getString(1), rows.getString(2), rows.getString(3)));
+        each(
+                "SELECT t.tgrelid, c.relname, t.tgname, f.relname FROM pg_trigger t JOIN pg_class c ON c.oid = t.tgrelid"
+                        + " JOIN pg_proc p ON p.oid = t.tgfoid JOIN (SELECT relname FROM pg_class WHERE relkind = 'f'"
+                        + " UNION ALL SELECT 'dblink') f ON p.prosrc ~* ('\\m' || regexp_replace(f.relname, '(\\W)', '\\\\\\1',"
+                        + " 'g') || '\\M') WHERE NOT t.tgisinternal AND t.tgname NOT IN ('!zabbet_row', '!zabbet_truncate')",
+                rows -> draft.leaveOut(
+                        rows.getString(1),
+                        rows.getString(2),
+                        "its trigger " + rows.getString(3) + " names " + rows.getString(4)
+                                + ", whose rows are in another database"));
     }
 
     private void readTables() throws SQLException {

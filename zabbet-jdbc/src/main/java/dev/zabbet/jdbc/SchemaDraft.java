@@ -21,7 +21,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.regex.Matcher;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** A schema while it is being read: tables found by whatever identifies them in the catalog. */
@@ -30,6 +32,7 @@ final class SchemaDraft {
     static final String BETWEEN = "\u0000";
 
     private final Map<String, TableDraft> tables = new LinkedHashMap<>();
+    private final Map<String, String> leftOut = new LinkedHashMap<>();
     private final Map<String, Naming> namings = new HashMap<>();
     private final boolean folding;
 
@@ -139,6 +142,12 @@ final class SchemaDraft {
         return draft;
     }
 
+    /** Leaves a table out, which may have been added. */
+    void leaveOut(String id, String shown, String why) {
+        TableDraft known = tables.remove(id);
+        leftOut.put(known == null ? shown : known.name, why);
+    }
+
     Optional<TableDraft> find(@Nullable String id) {
         return Optional.ofNullable(id == null ? null : tables.get(id));
     }
@@ -160,7 +169,9 @@ final class SchemaDraft {
     }
 
     Schema schema(boolean enforcesTypes) {
-        return new Schema(tables.values().stream().map(TableDraft::table).toList(), enforcesTypes);
+        Set<String> names = tables.values().stream().map(draft -> draft.name).collect(Collectors.toSet());
+        tables.values().forEach(draft -> draft.references.removeIf(reference -> !names.contains(reference.target())));
+        return new Schema(tables.values().stream().map(TableDraft::table).toList(), enforcesTypes, leftOut);
     }
 
     /** A domain's condition speaks of VALUE; for the table it speaks of the column with this exact name. */

@@ -64,7 +64,12 @@ final class SqliteDialect implements Dialect {
         });
         boolean memory = file[0].isEmpty() || file[0].equals("null");
         return new Place(
-                product(), "this machine", memory ? url.replace("jdbc:sqlite:", "") : file[0], "", url, memory);
+                product(),
+                "this machine",
+                memory ? url.replace("jdbc:sqlite:", "") : file[0],
+                memory ? "" : FileBirth.of(file[0]),
+                url,
+                memory);
     }
 
     @Override

@@ -25,6 +25,9 @@ final class StageRecord {
     /** How a stage ended that could not remove its journal; what is behind this in the journal is not its own. */
     static final String ENDED = "ended";
 
+    /** How many rows stages have stored and not taken back. */
+    private static final String LEFT = "rows left";
+
     private final Place place;
     private final String table;
 
@@ -44,10 +47,9 @@ final class StageRecord {
         } catch (InvalidPathException e) {
             // a database of a server has no file here
         }
+        prepare(connection);
         try (Statement statement = connection.createStatement()) {
-            statement.execute("CREATE TABLE IF NOT EXISTS " + table
-                    + " (item VARCHAR(400) NOT NULL PRIMARY KEY, said VARCHAR(400) NOT NULL)");
-            statement.executeUpdate("DELETE FROM " + table);
+            statement.executeUpdate("DELETE FROM " + table + " WHERE item <> '" + LEFT + "'");
         }
         try (PreparedStatement insert = connection.prepareStatement("INSERT INTO " + table + " VALUES (?, ?)")) {
             for (Map.Entry<String, String> item : items.entrySet()) {
@@ -56,6 +58,26 @@ final class StageRecord {
                 insert.addBatch();
             }
             insert.executeBatch();
+        }
+    }
+
+    private void prepare(Connection connection) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("CREATE TABLE IF NOT EXISTS " + table
+                    + " (item VARCHAR(400) NOT NULL PRIMARY KEY, said VARCHAR(400) NOT NULL)");
+        }
+    }
+
+    /** Returns how many rows stages are known to have left in the database. */
+    long rowsLeft(Connection connection) {
+        return Long.parseLong(all(connection).getOrDefault(LEFT, "0"));
+    }
+
+    void rowsLeft(Connection connection, long rows) throws SQLException {
+        prepare(connection);
+        try (Statement statement = connection.createStatement()) {
+            statement.executeUpdate("DELETE FROM " + table + " WHERE item = '" + LEFT + "'");
+            statement.executeUpdate("INSERT INTO " + table + " VALUES ('" + LEFT + "', '" + rows + "')");
         }
     }
 

@@ -172,6 +172,7 @@ class WrongDatabaseTest {
                             "CREATE TABLE zabbet_dedicated AS SELECT * FROM " + from + ".zabbet_dedicated");
                 },
                 COPY));
+        cases.add(new Case("MARIADB: was restored from a dump under the same name", () -> restoredHere(engine), COPY));
         cases.add(new Case("MARIADB: is reached through a tunnel", () -> tunnel(withRows(engine.empty())), UNMARKED));
         cases.add(new Case(
                 "MARIADB: accepts only reading",
@@ -182,6 +183,8 @@ class WrongDatabaseTest {
     private static void files(List<Case> cases) {
         both(cases, Engine.SQLITE);
         cases.add(new Case("SQLITE: is a copy of the file", () -> moved(Files::copy), COPY));
+        cases.add(new Case("SQLITE: a copy took its place under the same path", () -> copied("sqlite", ".db"), COPY));
+        cases.add(new Case("H2: a copy took its place under the same path", () -> copied("h2", ".mv.db"), COPY));
         cases.add(new Case("SQLITE: was moved", () -> moved(Files::move), COPY));
         cases.add(new Case(
                 "SQLITE: a link leads elsewhere",
@@ -258,8 +261,44 @@ class WrongDatabaseTest {
                 "INSERT INTO zabbet.dedicated VALUES ('" + mark + "')");
     }
 
+    private static DataSource restoredHere(Engine engine) throws Exception {
+        DataSource database = engine.fresh("");
+        String mark = "";
+        try (Connection connection = database.getConnection();
+                Statement statement = connection.createStatement();
+                ResultSet row = statement.executeQuery("SELECT identity FROM zabbet_dedicated")) {
+            row.next();
+            mark = row.getString(1);
+        }
+        Thread.sleep(1100); // tables know the second in which they were made
+        String name = name(database);
+        DataSource server = Jdbc.dataSource(System.getenv("ZABBET_TEST_MARIADB"), "", "");
+        sql(server, "DROP DATABASE " + name, "CREATE DATABASE " + name);
+        return sql(
+                database,
+                "CREATE TABLE zabbet_dedicated (identity VARCHAR(500) NOT NULL PRIMARY KEY)",
+                "INSERT INTO zabbet_dedicated VALUES ('" + mark + "')",
+                "CREATE TABLE hut (id INT PRIMARY KEY)",
+                "INSERT INTO hut VALUES (1)");
+    }
+
     private interface Moving {
         Path from(Path from, Path to) throws IOException;
+    }
+
+    /** As a file that is copied into another container, or back from a backup. */
+    private static DataSource copied(String product, String ending) throws Exception {
+        Path folder = Files.createTempDirectory("zabbet");
+        String url = "jdbc:" + product + ":" + folder.resolve("huts") + (product.equals("h2") ? "" : ending);
+        DataSource database = Jdbc.dataSource(url, product.equals("h2") ? "sa" : "", "");
+        Jdbc.dedicate(database);
+        Jdbc.stage(database).close();
+        withRows(database);
+        Path file = folder.resolve("huts" + ending);
+        Path aside = folder.resolve("aside");
+        Files.move(file, aside); // it keeps its number, so that the copy gets another
+        Files.copy(aside, file);
+        return database;
     }
 
     private static DataSource moved(Moving moving) throws IOException {

@@ -1,11 +1,16 @@
 package dev.zabbet.internal.text;
 
 import java.util.Collection;
+import java.util.Comparator;
+import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 
 /** Finds the known name that a misspelt one most likely meant. */
 public final class Nearest {
+    /** Nobody misspells longer names. */
+    private static final int LONGEST = 200;
+
     private Nearest() {}
 
     /**
@@ -17,14 +22,29 @@ public final class Nearest {
         int allowed = Math.max(1, wanted.length() / 3);
         String best = null;
         int bestDistance = allowed + 1;
+        if (wanted.length() > LONGEST) {
+            return Optional.empty();
+        }
         for (String candidate : known) {
-            int distance = distance(wanted, plain(candidate));
+            String plain = plain(candidate);
+            boolean far = Math.abs(plain.length() - wanted.length()) >= bestDistance;
+            int distance = far ? bestDistance : distance(wanted, plain);
             if (distance < bestDistance) {
                 bestDistance = distance;
                 best = candidate;
             }
         }
         return Optional.ofNullable(best);
+    }
+
+    /** Returns the known names that come nearest, the nearest first, however far they are. */
+    public static List<String> to(String name, Collection<String> known, int most) {
+        String wanted = plain(name.substring(0, Math.min(name.length(), LONGEST)));
+        return known.stream()
+                .sorted(Comparator.comparingInt(candidate ->
+                        distance(wanted, plain(candidate.substring(0, Math.min(candidate.length(), LONGEST))))))
+                .limit(most)
+                .toList();
     }
 
     private static String plain(String name) {
