@@ -195,6 +195,18 @@ public final class Stage implements AutoCloseable {
     }
 
     /**
+     * Runs statements on each connection of this stage: on its own, at once, and on each that {@link #dataSource()} hands out
+     * from now on. For what triggers, policies and defaults expect to find in a session, {@code SET app.tenant = '7'} for
+     * example. Does nothing in memory, where there are no sessions.
+     *
+     * @param statements SQL, one statement each; what they set may stay with a connection that goes back to a pool
+     * @throws ZabbetException if the database refuses one
+     */
+    public void onEachConnection(String... statements) {
+        store.onEachConnection(List.of(statements));
+    }
+
+    /**
      * Returns this very stage as the application sees it under a role: on PostgreSQL connections of {@link #dataSource()}
      * have the role set, so that its rights and row-level policies apply; in memory fakes see and do what
      * {@link #permits} allows. Arranging and asserting go on with full rights.

@@ -1,16 +1,21 @@
 package dev.zabbet.cli;
 
 import dev.zabbet.expect.ExpectationFailure;
+import dev.zabbet.internal.text.Printable;
 import dev.zabbet.internal.text.Width;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
 import java.io.PrintWriter;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import picocli.CommandLine.Help.Ansi;
 
 /** What commands print on: headings, grids and marks, in colour on a terminal only. */
 final class Paper {
+    private static final Pattern STYLE = Pattern.compile("\u001b\\[[0-9;]*m");
+
     private final PrintWriter out;
     private final boolean colour;
 
@@ -33,7 +38,19 @@ final class Paper {
     }
 
     void line(String text) {
-        out.println(text);
+        out.println(colour ? ofOurs(text) : Printable.of(text));
+    }
+
+    /** Colours are ours; what else a name has is shown as escapes. */
+    private static String ofOurs(String text) {
+        StringBuilder shown = new StringBuilder();
+        Matcher style = STYLE.matcher(text);
+        int from = 0;
+        while (style.find()) {
+            shown.append(Printable.of(text.substring(from, style.start()))).append(style.group());
+            from = style.end();
+        }
+        return shown.append(Printable.of(text.substring(from))).toString();
     }
 
     void blank() {
@@ -61,13 +78,14 @@ final class Paper {
     }
 
     private String styled(String code, String text) {
-        return colour ? "\u001b[" + code + "m" + text + "\u001b[0m" : text;
+        String shown = Printable.of(text);
+        return colour ? "\u001b[" + code + "m" + shown + "\u001b[0m" : shown;
     }
 
     /** Prints rows below the names of their columns; numbers stand to the right. */
     void rows(String indent, List<String> columns, List<Row> rows) {
         List<List<String>> grid = new ArrayList<>();
-        grid.add(columns);
+        grid.add(columns.stream().map(Printable::of).toList());
         for (Row row : rows) {
             grid.add(columns.stream().map(c -> Text.cell(row.get(c))).toList());
         }
@@ -80,7 +98,10 @@ final class Paper {
     }
 
     /** Prints a grid whose first line is its heading. */
-    void grid(String indent, List<List<String>> grid, boolean... right) {
+    void grid(String indent, List<List<String>> cells, boolean... right) {
+        List<List<String>> grid = cells.stream()
+                .map(line -> line.stream().map(Printable::of).toList())
+                .toList();
         int columns = grid.get(0).size();
         int[] widths = new int[columns];
         for (List<String> line : grid) {

@@ -1,6 +1,7 @@
 package dev.zabbet.error;
 
 import dev.zabbet.internal.text.Nearest;
+import dev.zabbet.internal.text.Words;
 import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
@@ -51,6 +52,6 @@ public final class UnknownNameException extends ZabbetException {
                         ? "Known: " + String.join(", ", known) + "."
                         : "There are " + known.size() + "; the nearest: "
                                 + String.join(", ", Nearest.to(name, known, A_FEW)) + ".";
-        return "There is no " + what + " named '" + name + "'." + suggestion + " " + list;
+        return "There is no " + what + " named '" + Words.cut(name, 200) + "'." + suggestion + " " + list;
     }
 }

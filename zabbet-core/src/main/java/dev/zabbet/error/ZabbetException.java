@@ -1,5 +1,6 @@
 package dev.zabbet.error;
 
+import dev.zabbet.internal.text.Printable;
 import dev.zabbet.internal.text.Secrets;
 import org.jspecify.annotations.Nullable;
 
@@ -12,7 +13,7 @@ public class ZabbetException extends RuntimeException {
 
     /** @param message what could not be done, what was found, and what to do */
     public ZabbetException(String message) {
-        super(Secrets.hidden(message));
+        super(Printable.of(Secrets.hidden(message)));
     }
 
     /**
@@ -20,6 +21,6 @@ public class ZabbetException extends RuntimeException {
      * @param cause what stood behind it; null if nothing did
      */
     public ZabbetException(String message, @Nullable Throwable cause) {
-        super(Secrets.hidden(message), Secrets.hidden(cause));
+        super(Printable.of(Secrets.hidden(message)), Secrets.hidden(cause));
     }
 }

@@ -1,5 +1,6 @@
 package dev.zabbet.expect;
 
+import dev.zabbet.internal.text.Printable;
 import dev.zabbet.internal.text.Width;
 import java.util.List;
 
@@ -22,8 +23,9 @@ final class Sheet {
     }
 
     Sheet add(Ink ink, String text) {
-        plain.append(text);
-        coloured.append(ink.on(text));
+        String shown = Printable.of(text);
+        plain.append(shown);
+        coloured.append(ink.on(shown));
         return this;
     }
 

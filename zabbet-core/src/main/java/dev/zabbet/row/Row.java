@@ -10,6 +10,7 @@ import dev.zabbet.internal.value.Same;
 import dev.zabbet.internal.value.Text;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -22,8 +23,12 @@ import org.jspecify.annotations.Nullable;
  * be null, and in an expected row it may be a matcher.
  */
 public final class Row {
+    /** A row with more columns looks them up by a map. */
+    private static final int WIDE = 32;
+
     private final List<String> names;
     private final @Nullable Object[] values;
+    private volatile @Nullable Map<String, Integer> places; // of a wide row
 
     private Row(List<String> names, @Nullable Object[] values) {
         this.names = names;
@@ -129,13 +134,25 @@ public final class Row {
     }
 
     private int find(String column) {
-        int at = names.indexOf(column);
+        int at = names.size() > WIDE ? places().getOrDefault(column, -1) : names.indexOf(column);
         for (int i = 0; at < 0 && i < names.size(); i++) {
             if (names.get(i).equalsIgnoreCase(column)) {
                 at = i;
             }
         }
         return at;
+    }
+
+    private Map<String, Integer> places() {
+        Map<String, Integer> known = places;
+        if (known == null) {
+            known = new HashMap<>();
+            for (int i = names.size() - 1; i >= 0; i--) {
+                known.put(names.get(i), i);
+            }
+            places = known;
+        }
+        return known;
     }
 
     /** Two rows are equal if they have the same columns, in any order, with the same values. */

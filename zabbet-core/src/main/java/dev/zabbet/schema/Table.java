@@ -11,6 +11,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.regex.Pattern;
+import java.util.stream.Stream;
 
 /** A table: its columns, keys, references and checks. Immutable; two are equal if all that they hold is. */
 public final class Table {
@@ -188,6 +189,25 @@ public final class Table {
         return snake.isPresent()
                 ? snake
                 : columns.stream().filter(c -> Words.alike(c.name(), property)).findFirst();
+    }
+
+    /**
+     * Tells whether a constraint is one of this table's, by its name or, as a driver may say it, by a column's.
+     *
+     * @param constraint the name, in any case
+     */
+    public boolean hasConstraint(String constraint) {
+        return Stream.of(
+                        primaryKey.stream().map(UniqueKey::name),
+                        uniques.stream().map(UniqueKey::name),
+                        references.stream().map(Reference::name),
+                        checks.stream().map(Check::name),
+                        columns.stream().map(Column::name),
+                        columns.stream().map(column -> name + "." + column.name()))
+                .flatMap(names -> names)
+                .anyMatch(own -> own.equalsIgnoreCase(constraint)
+                        || (own.isEmpty()
+                                && constraint.toLowerCase(Locale.ROOT).startsWith(name.toLowerCase(Locale.ROOT))));
     }
 
     /** Returns the columns that, by their names and types, say when a row was deleted: nullable times such as deleted_at. */

@@ -2,9 +2,9 @@ package dev.zabbet.seed;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
-import java.util.ArrayList;
 import java.util.Comparator;
-import java.util.List;
+import java.util.LinkedHashSet;
+import java.util.Set;
 import java.util.regex.Pattern;
 
 /** Everything that is wrong with a seed, each with its place. */
@@ -13,7 +13,11 @@ final class Trouble {
 
     private static final Pattern NUMBER = Pattern.compile("\\d+");
 
-    private final List<One> all = new ArrayList<>();
+    /** What is wrong beyond that is only counted. */
+    private static final int MOST_KEPT = 10_000;
+
+    private final Set<One> all = new LinkedHashSet<>();
+    private int beyond;
 
     /** One thing that is wrong. */
     private record One(Place place, String line) {
@@ -26,11 +30,12 @@ final class Trouble {
 
     void add(Place place, String what) {
         String line = (place.where().isEmpty() ? "" : place.where() + ": ")
-                + what
+                + Words.cut(what, 2_000)
                 + (place.line().isBlank() ? "" : "\n| " + place.line().strip());
-        One one = new One(place, line);
-        if (!all.contains(one)) {
-            all.add(one);
+        if (all.size() < MOST_KEPT) {
+            all.add(new One(place, line));
+        } else {
+            beyond++;
         }
     }
 
@@ -39,7 +44,7 @@ final class Trouble {
     }
 
     int size() {
-        return all.size();
+        return all.size() + beyond;
     }
 
     void requireNone() {
@@ -47,11 +52,11 @@ final class Trouble {
             return;
         }
         StringBuilder text = new StringBuilder("The seed cannot be stored, and nothing of it was: "
-                + Words.count(all.size(), "thing") + (all.size() == 1 ? " is" : " are") + " wrong.");
+                + Words.count(size(), "thing") + (size() == 1 ? " is" : " are") + " wrong.");
         all.stream().sorted(Comparator.comparing(One::order)).limit(SHOWN).forEach(one -> text.append("\n  ")
                 .append(one.line().replace("\n", "\n    ")));
-        if (all.size() > SHOWN) {
-            text.append("\n  and ").append(all.size() - SHOWN).append(" more");
+        if (size() > SHOWN) {
+            text.append("\n  and ").append(size() - SHOWN).append(" more");
         }
         throw new ZabbetException(text.toString());
     }

@@ -142,6 +142,14 @@ public interface Store extends AutoCloseable {
      */
     void rewind(RewindPoint point);
 
+    /**
+     * Runs statements on each connection from now on, the store's own among them, if this store is a database; asked before
+     * the application gets its source of connections.
+     *
+     * @throws dev.zabbet.error.ZabbetException if the database refuses one
+     */
+    default void onEachConnection(List<String> statements) {}
+
     /** Returns the source of connections for the application, if this store is a database. */
     Optional<DataSource> dataSource();
 

@@ -12,10 +12,12 @@ import java.io.UncheckedIOException;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.apache.commons.csv.CSVFormat;
 import org.apache.commons.csv.CSVParser;
 import org.apache.commons.csv.CSVRecord;
@@ -48,6 +50,7 @@ public final class CsvNotation implements SeedNotation {
         List<SeedRow> rows = new ArrayList<>();
         List<String> columns = List.of();
         String content = text.startsWith("\uFEFF") ? text.substring(1) : text;
+        ControlCharacters.refuse(name, content);
         try (CSVParser parser = CSVParser.parse(content, FORMAT)) {
             for (CSVRecord found : parser) {
                 if (columns.isEmpty()) {
@@ -78,17 +81,17 @@ public final class CsvNotation implements SeedNotation {
     }
 
     static List<String> header(String name, CSVRecord found) {
-        List<String> columns = new ArrayList<>();
+        Set<String> columns = new LinkedHashSet<>();
         for (String column : found) {
             if (column == null || column.isBlank()) {
                 throw new ZabbetException(name + ", line 1: column " + (columns.size() + 1) + " has no name.");
             }
-            if (columns.contains(column.strip())) {
-                throw new ZabbetException(name + ", line 1: the column '" + column.strip() + "' stands twice.");
+            if (!columns.add(column.strip())) {
+                throw new ZabbetException(
+                        name + ", line 1: the column '" + Words.cut(column.strip(), 200) + "' stands twice.");
             }
-            columns.add(column.strip());
         }
-        return columns;
+        return List.copyOf(columns);
     }
 
     private static SeedRow row(String name, String table, List<String> columns, CSVRecord found, long line) {
@@ -110,10 +113,15 @@ public final class CsvNotation implements SeedNotation {
         if (found.size() != columns.size()) {
             throw new ZabbetException(where + ": there " + (found.size() == 1 ? "is " : "are ")
                     + Words.count(found.size(), "field") + ", and the first line names "
-                    + Words.count(columns.size(), "column") + ": " + String.join(", ", columns) + ".\n  | "
-                    + String.join(
-                            ",",
-                            found.toList().stream().map(v -> v == null ? "" : v).toList()));
+                    + Words.count(columns.size(), "column") + ": " + Words.cut(String.join(", ", columns), 1_000)
+                    + ".\n  | "
+                    + Words.cut(
+                            String.join(
+                                    ",",
+                                    found.toList().stream()
+                                            .map(v -> v == null ? "" : v)
+                                            .toList()),
+                            1_000));
         }
     }
 }

@@ -85,10 +85,19 @@ final class CsvRows implements LongRows {
             if (record == null) {
                 return null;
             }
+            for (String field : record) {
+                requireText(field);
+            }
             if (record.size() != columns.size()) {
                 CsvNotation.requireFields(file + ", line " + line, columns, record);
             }
             return record.values();
+        }
+
+        private void requireText(@Nullable String field) {
+            if (field != null) {
+                ControlCharacters.refuse(file + ", line " + line + ", a field", field);
+            }
         }
 
         private @Nullable CSVRecord record() {

@@ -57,7 +57,8 @@ final class DocumentReader {
     private void wrong(Spot spot, String what) {
         Place place = text.place(spot);
         if (trouble.size() < 50) {
-            trouble.add(place.where() + ": " + what + (place.line().isEmpty() ? "" : "\n    | " + place.line()));
+            trouble.add(place.where() + ": " + Words.cut(what, 1_000)
+                    + (place.line().isEmpty() ? "" : "\n    | " + place.line()));
         }
     }
 

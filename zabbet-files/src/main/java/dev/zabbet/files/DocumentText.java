@@ -34,6 +34,7 @@ import org.snakeyaml.engine.v2.scanner.StreamReader;
  */
 final class DocumentText {
     private static final int DEEPEST = 40;
+    private static final int LONG_LINE = 1_000;
 
     private final String name;
     private final String[] lines;
@@ -46,6 +47,7 @@ final class DocumentText {
         LoadSettings settings = LoadSettings.builder()
                 .setLabel(name)
                 .setCodePointLimit((int) Seed.MOST_BYTES)
+                .setBufferSize(text.length() + 1) // at once: piece by piece it copies what a long text has had so far
                 .build();
         this.events = new ParserImpl(settings, new StreamReader(settings, text));
     }
@@ -71,14 +73,21 @@ final class DocumentText {
      * @throws ZabbetException if it cannot be read, with file, line and column, and the line
      */
     static Parsed parse(String name, String text) {
-        DocumentText document = new DocumentText(name, text.startsWith("\uFEFF") ? text.substring(1) : text);
+        String content = text.startsWith("\uFEFF") ? text.substring(1) : text;
+        ControlCharacters.refuse(name, content);
+        DocumentText document = new DocumentText(name, content);
         try {
             return new Parsed(document.document(), document);
         } catch (MarkedYamlEngineException e) {
             Spot spot = e.getProblemMark().map(DocumentText::spot).orElse(new Spot(1, 1));
-            throw document.wrong(spot, "this is no YAML or JSON: " + e.getProblem());
+            throw document.wrong(spot, "this is no YAML or JSON: " + Words.cut(String.valueOf(e.getProblem()), 300));
         } catch (YamlEngineException e) {
-            throw new ZabbetException(name + " cannot be read: " + Words.cut(String.valueOf(e.getMessage()), 300), e);
+            throw new ZabbetException(
+                    name + " cannot be read: "
+                            + Words.cut(String.valueOf(e.getMessage()), 300)
+                                    .replaceAll("(?:\\w+\\.)+[A-Z]\\w*(?:Exception)?:? ?", "")
+                            + ".",
+                    e);
         }
     }
 
@@ -172,9 +181,12 @@ final class DocumentText {
 
     Place place(Spot spot) {
         String line = spot.line() <= lines.length ? lines[spot.line() - 1] : "";
+        String shown = line.length() <= LONG_LINE
+                ? line.strip()
+                : line.substring(0, LONG_LINE).strip() + " …";
         return new Place(
                 name + ", line " + spot.line() + ", column " + spot.column(),
-                Words.cut(line.strip(), 160).replace('\t', ' '));
+                Words.cut(shown, 160).replace('\t', ' '));
     }
 
     ZabbetException wrong(Spot spot, String what) {

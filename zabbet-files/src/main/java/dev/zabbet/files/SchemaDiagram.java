@@ -334,8 +334,23 @@ public final class SchemaDiagram {
         }
     }
 
+    /** Characters that XML 1.0 has no way to write (section 2.2) are shown as escapes. */
+    private static String xml(String text) {
+        StringBuilder shown = new StringBuilder();
+        text.codePoints().forEach(c -> {
+            boolean allowed = c >= 0x20 && c <= 0xD7FF || c >= 0xE000 && c <= 0xFFFD || c >= 0x10000;
+            if (allowed && !Character.isISOControl(c)) {
+                shown.appendCodePoint(c);
+            } else {
+                shown.append(String.format("\\u%04x", c));
+            }
+        });
+        return shown.toString();
+    }
+
     private static String escaped(String text) {
-        return text.replace("&", "&amp;")
+        return xml(text)
+                .replace("&", "&amp;")
                 .replace("<", "&lt;")
                 .replace(">", "&gt;")
                 .replace("\"", "&quot;");

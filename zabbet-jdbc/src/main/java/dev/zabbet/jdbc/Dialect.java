@@ -133,9 +133,31 @@ interface Dialect {
                     ? number.toPlainString()
                     : bound.toString().toUpperCase(Locale.ROOT);
         }
-        return bound instanceof byte[] bytes
-                ? "X'" + HexFormat.of().formatHex(bytes) + "'"
-                : "'" + bound.toString().replace("'", "''") + "'";
+        if (bound instanceof byte[] bytes) {
+            return "X'" + HexFormat.of().formatHex(bytes) + "'";
+        }
+        String text = bound.toString();
+        return text.chars().anyMatch(Dialect::isLostInAFile) ? encoded(text) : "'" + text.replace("'", "''") + "'";
+    }
+
+    /** A client may end a text at such a character, change it, or take it for a command. */
+    private static boolean isLostInAFile(int c) {
+        return c < ' ' && c != '\n' && c != '\t' || c >= 0x7F && c < 0xA0 || c == 0xFEFF || c == 0x2028 || c == 0x2029;
+    }
+
+    /** Returns a text as it stands in SQL without any of its odd characters (ISO 9075-2, Unicode character literals). */
+    default String encoded(String text) {
+        StringBuilder encoded = new StringBuilder("U&'");
+        text.chars().forEach(c -> {
+            if (c == '\'' || c == '\\') {
+                encoded.append((char) c).append((char) c);
+            } else if (isLostInAFile(c)) {
+                encoded.append(String.format("\\%04x", c));
+            } else {
+                encoded.append((char) c);
+            }
+        });
+        return encoded.append('\'').toString();
     }
 
     private static boolean isOutside(Object number) {
@@ -145,6 +167,11 @@ interface Dialect {
     /** Returns the statements that a script of rows begins with, so that its literals mean what they should. */
     default List<String> scriptSettings() {
         return List.of();
+    }
+
+    /** Returns what a script leaves out before names of tables: whoever runs it says which database it is meant for. */
+    default String leftOutOfScripts(Connection connection) throws SQLException {
+        return "";
     }
 
     /** Returns the statement that moves a counter to a number, unless it is beyond; empty if it moves by itself. */
@@ -341,6 +368,16 @@ interface Dialect {
     /** Tells whether a statement was given up since another connection holds what it needs. */
     default boolean isLocked(SQLException refusal) {
         return false;
+    }
+
+    /** Tells whether there was no room for what a statement writes (ISO 9075 knows no class for that; PostgreSQL's is 53100). */
+    default boolean isFull(SQLException refusal) {
+        String message = String.valueOf(refusal.getMessage()).toLowerCase(Locale.ROOT);
+        return "53100".equals(refusal.getSQLState())
+                || message.contains("sqlite_full")
+                || message.contains("no space left")
+                || message.contains("disk full")
+                || message.contains("disk is full");
     }
 
     /** Takes what keeps other processes from opening a stage here, as long as the connection lives; false if taken. */

@@ -6,7 +6,8 @@ import java.sql.Connection;
 import java.sql.Driver;
 import java.sql.DriverManager;
 import java.sql.SQLException;
-import java.util.Objects;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Properties;
 import org.jspecify.annotations.Nullable;
 
@@ -51,22 +52,35 @@ final class DriverDataSource extends PlainDataSource {
             return connection;
         }
         try {
-            return asUser.isEmpty()
-                    ? DriverManager.getConnection(url)
-                    : DriverManager.getConnection(url, asUser, withPassword);
+            return connect(H2InMemory.lasting(url), asUser, withPassword);
         } catch (SQLException e) {
+            if (H2InMemory.mayNotLetItLast(e)) {
+                return connect(url, asUser, withPassword); // somebody else made it, and sees to that
+            }
             if ("08001".equals(e.getSQLState())
                     && String.valueOf(e.getMessage()).contains("suitable driver")) {
                 throw new ZabbetException(
                         "No driver on the class path takes " + JdbcUrl.shown(url) + "." + JdbcUrl.driverHint(url), e);
             }
-            throw (SQLException) Objects.requireNonNull(Secrets.hidden(e)); // drivers repeat whole URLs
+            throw (SQLException) Secrets.without(e, secrets(withPassword)); // drivers repeat what they were given
         } catch (RuntimeException e) {
             throw new SQLException(
                     "The URL " + JdbcUrl.shown(url) + " is not understood: "
-                            + Secrets.hidden(String.valueOf(e.getMessage())),
+                            + Secrets.without(e, secrets(withPassword)).getMessage(),
                     "08001");
         }
+    }
+
+    private List<String> secrets(String withPassword) {
+        List<String> secrets = new ArrayList<>(Secrets.of(url));
+        secrets.add(withPassword);
+        return secrets;
+    }
+
+    private static Connection connect(String url, String asUser, String withPassword) throws SQLException {
+        return asUser.isEmpty()
+                ? DriverManager.getConnection(url)
+                : DriverManager.getConnection(url, asUser, withPassword);
     }
 
     @Override

@@ -10,25 +10,34 @@ import org.jspecify.annotations.Nullable;
 /** H2 databases in memory, which end with their last connection unless DB_CLOSE_DELAY says otherwise. */
 final class H2InMemory {
     private static final String MEMORY = "jdbc:h2:mem:";
+    private static final int ADMIN_RIGHTS_REQUIRED = 90040;
 
     private H2InMemory() {}
 
-    /**
-     * Returns a URL under which the database stays while this process lives: a test's stage and its application each take and
-     * give back connections, and must find the same tables.
-     *
-     * @throws ZabbetException for a database without a name, of which each connection has one of its own
-     */
-    static String lasting(String url) {
-        if (!url.startsWith(MEMORY)) {
-            return url;
-        }
-        if (url.substring(MEMORY.length()).isEmpty() || url.charAt(MEMORY.length()) == ';') {
+    /** Refuses a database without a name, of which each connection has one of its own. */
+    static void requireName(String url) {
+        if (url.startsWith(MEMORY)
+                && (url.substring(MEMORY.length()).isEmpty() || url.charAt(MEMORY.length()) == ';')) {
             throw new ZabbetException(
                     "'" + url + "' gives each connection an empty database of its own, so that nothing"
                             + " stored by one is seen by another. Give it a name: " + MEMORY + "huts");
         }
-        return url.toUpperCase(Locale.ROOT).contains("DB_CLOSE_DELAY") ? url : url + ";DB_CLOSE_DELAY=-1";
+    }
+
+    /**
+     * Returns a URL under which the database stays while this process lives: a test's stage and its application each take and
+     * give back connections, and must find the same tables.
+     */
+    static String lasting(String url) {
+        return !url.startsWith(MEMORY) || url.toUpperCase(Locale.ROOT).contains("DB_CLOSE_DELAY")
+                ? url
+                : url + ";DB_CLOSE_DELAY=-1";
+    }
+
+    /** Tells whether only an administrator may say how long the database stays. */
+    static boolean mayNotLetItLast(SQLException refusal) {
+        return refusal.getErrorCode() == ADMIN_RIGHTS_REQUIRED
+                && String.valueOf(refusal.getMessage()).contains("DB_CLOSE_DELAY");
     }
 
     /**

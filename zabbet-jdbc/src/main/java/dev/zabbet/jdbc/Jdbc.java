@@ -289,7 +289,8 @@ public final class Jdbc {
      * @throws ZabbetException for an H2 database in memory without a name
      */
     public static DataSource dataSource(String url, String user, String password) {
-        return new DriverDataSource(H2InMemory.lasting(url), user, password);
+        H2InMemory.requireName(url);
+        return new DriverDataSource(url, user, password);
     }
 
     /**

@@ -25,6 +25,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.function.Consumer;
 import java.util.stream.Collectors;
 import javax.sql.DataSource;
@@ -46,6 +47,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     private final WatchedTables tables;
     private final StageRecord record;
     private final String stage = UUID.randomUUID().toString();
+    private final List<String> prepared = new CopyOnWriteArrayList<>(); // what is run on each connection
     private boolean closed;
     private long stored; // rows that were stored and not taken back
 
@@ -148,6 +150,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                     + " undone what this one left. Open a new stage.");
         }
         dialect.prepare(connection);
+        PreparingDataSource.run(connection, prepared);
         LOG.log(Level.INFO, "The stage on {0} lost its connection and goes on with another.", place.describe());
     }
 
@@ -298,14 +301,20 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     }
 
     @Override
+    public void onEachConnection(List<String> statements) {
+        session.run("The connection cannot be prepared", connection -> PreparingDataSource.run(connection, statements));
+        prepared.addAll(statements);
+    }
+
+    @Override
     public Optional<DataSource> dataSource() {
-        return Optional.of(dataSource);
+        return Optional.of(prepared.isEmpty() ? dataSource : new PreparingDataSource(dataSource, prepared));
     }
 
     @Override
     public Optional<DataSource> dataSource(String role) {
         return dialect instanceof PostgresDialect
-                ? Optional.of(new RoleDataSource(dataSource, role))
+                ? dataSource().map(prepared -> new RoleDataSource(prepared, role))
                 : Optional.empty();
     }
 
@@ -493,11 +502,19 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         }
         try {
             tables.undo(to.position);
+            resetCounters(to);
         } catch (SchemaChanged e) {
             makeAgain(to);
-            return;
+        } catch (ZabbetException e) {
+            if (e.getCause() instanceof SQLException) {
+                throw new ZabbetException(
+                        e.getMessage()
+                                + "\nWhat is to be undone stays written down. Once the cause is gone, call rewind again:"
+                                + " that is safe, and so is the next stage, which undoes it too.",
+                        e.getCause());
+            }
+            throw e;
         }
-        resetCounters(to);
     }
 
     /** Labels of rows that are gone must not come to mean others that get the same keys. */
@@ -614,7 +631,11 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                 noteRowsLeft();
             }
         } catch (RuntimeException e) {
-            writeDownTheEnd();
+            try {
+                writeDownTheEnd();
+            } catch (RuntimeException unwritten) {
+                e.addSuppressed(unwritten);
+            }
             throw e;
         } finally {
             lease.close();

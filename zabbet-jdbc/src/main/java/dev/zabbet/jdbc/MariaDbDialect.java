@@ -7,6 +7,7 @@ import dev.zabbet.schema.Table;
 import dev.zabbet.store.RowSource;
 import java.math.BigDecimal;
 import java.math.BigInteger;
+import java.nio.charset.StandardCharsets;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -22,6 +23,7 @@ import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
+import java.util.HexFormat;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -128,7 +130,19 @@ final class MariaDbDialect implements Dialect {
     public String literal(Object bound) {
         return bound instanceof OffsetDateTime point
                 ? Dialect.super.literal(LocalDateTime.ofInstant(point.toInstant(), ZoneOffset.UTC))
-                : Dialect.super.literal(bound);
+                : bound instanceof String text && text.indexOf('\\') >= 0
+                        ? encoded(text) // a client may take it for an escape, whatever the server has been told
+                        : Dialect.super.literal(bound);
+    }
+
+    @Override
+    public String encoded(String text) {
+        return "CONVERT(X'" + HexFormat.of().formatHex(text.getBytes(StandardCharsets.UTF_8)) + "' USING utf8mb4)";
+    }
+
+    @Override
+    public String leftOutOfScripts(Connection connection) throws SQLException {
+        return quote(String.valueOf(connection.getCatalog())) + ".";
     }
 
     @Override

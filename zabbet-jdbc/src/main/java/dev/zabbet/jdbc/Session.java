@@ -43,7 +43,11 @@ final class Session implements AutoCloseable {
         } catch (SQLException e) {
             dropIfLost(e);
             Dialect known = dialect;
-            String why = known != null && known.isLocked(e) ? StillOpen.LOCKED : "";
+            String why = known == null
+                    ? ""
+                    : known.isLocked(e)
+                            ? StillOpen.LOCKED
+                            : known.isFull(e) ? "the disk is full. The database says: " : "";
             throw new ZabbetException(trouble + ": " + why + e.getMessage(), e);
         }
     }

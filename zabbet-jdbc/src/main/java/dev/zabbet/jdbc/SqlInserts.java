@@ -72,11 +72,11 @@ final class SqlInserts {
         int number = table.numberedColumn().map(columns::indexOf).orElse(-1);
         if (columns.isEmpty()) {
             for (int r = 0; r < rows.size(); r++) {
-                to.append(new TableSql(dialect, table).insert(columns)).append(";\n");
+                to.append(bare(new TableSql(dialect, table).insert(columns))).append(";\n");
             }
             return;
         }
-        String one = new TableSql(dialect, table).insert(columns);
+        String one = bare(new TableSql(dialect, table).insert(columns));
         String head = one.substring(0, one.lastIndexOf(" VALUES ") + " VALUES".length());
         String placeholders = one.substring(head.length() + 1);
         for (int r = 0; r < rows.size(); r++) {
@@ -91,11 +91,18 @@ final class SqlInserts {
         }
     }
 
+    /** The name of the table, which comes first, without that of the database. */
+    private String bare(String sql) throws SQLException {
+        String before = dialect.leftOutOfScripts(connection);
+        int at = before.isEmpty() ? -1 : sql.indexOf(before);
+        return at < 0 ? sql : sql.substring(0, at) + sql.substring(at + before.length());
+    }
+
     private void update(Load.Fill fill) throws SQLException, IOException {
         RowSource rows = fill.rows();
         List<Column> columns = rows.columns();
-        String sql = new TableSql(dialect, rows.table())
-                .update(columns.subList(0, fill.keyColumns()), columns.subList(fill.keyColumns(), columns.size()));
+        String sql = bare(new TableSql(dialect, rows.table())
+                .update(columns.subList(0, fill.keyColumns()), columns.subList(fill.keyColumns(), columns.size())));
         for (int r = 0; r < rows.size(); r++) {
             to.append(filled(sql, columns, fill.keyColumns(), rows, r)).append(";\n");
         }

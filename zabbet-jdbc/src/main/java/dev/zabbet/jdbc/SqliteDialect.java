@@ -7,6 +7,7 @@ import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import java.math.BigDecimal;
+import java.nio.charset.StandardCharsets;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -21,6 +22,7 @@ import java.time.format.DateTimeFormatter;
 import java.time.format.DateTimeFormatterBuilder;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -232,6 +234,11 @@ final class SqliteDialect implements Dialect {
             }
         }
         return counters;
+    }
+
+    @Override
+    public String encoded(String text) {
+        return "CAST(X'" + HexFormat.of().formatHex(text.getBytes(StandardCharsets.UTF_8)) + "' AS TEXT)";
     }
 
     @Override

@@ -5,6 +5,7 @@ import dev.zabbet.internal.text.Words;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
 import dev.zabbet.store.ConstraintException;
 import dev.zabbet.store.Load;
 import dev.zabbet.store.RowSource;
@@ -165,6 +166,23 @@ final class Storing {
         }
     }
 
+    /** What the application's own triggers do is refused in the name of a row that may be valid itself. */
+    private static String byTrigger(Table table, @Nullable String constraint, SQLException reason) {
+        List<String> triggers = table.nature().triggers();
+        String state = String.valueOf(reason.getSQLState());
+        boolean own = constraint == null
+                ? state.startsWith("23") || state.startsWith("22") || state.equals("null")
+                : table.hasConstraint(constraint);
+        if (triggers.isEmpty() || own) {
+            return "";
+        }
+        return "\nThat is no constraint of " + table.name() + ": "
+                + (triggers.size() == 1
+                        ? "its trigger " + triggers.get(0)
+                        : "one of its triggers, " + String.join(" or ", triggers) + ",")
+                + " did this. What a trigger needs to find in its session is prepared by stage.onEachConnection(…).";
+    }
+
     /** Tells which row was refused, and why; -1 where that is not known. */
     private ZabbetException refused(SQLException reason, RowSource rows, int failed) {
         List<String> names = rows.columns().stream().map(Column::name).toList();
@@ -182,6 +200,12 @@ final class Storing {
                             + words,
                     reason);
         }
+        if (dialect.isFull(reason)) {
+            return new ZabbetException(
+                    "Rows of " + rows.table().name()
+                            + " cannot be stored, and nothing was: the disk is full. The database" + " says: " + words,
+                    reason);
+        }
         String constraint = dialect.constraint(reason).orElse(null);
         return new ConstraintException(
                 "A row of " + rows.table().name() + " was refused"
@@ -191,7 +215,8 @@ final class Storing {
                                 ? "one of " + Words.count(rows.size(), "row") + "; the database does not say which"
                                 : Words.cut(row.toString(), 1000))
                         + "\n"
-                        + "The database says: " + Words.cut(words, 1000),
+                        + "The database says: " + Words.cut(words, 1000)
+                        + byTrigger(rows.table(), constraint, reason),
                 rows.table().name(),
                 constraint,
                 String.valueOf(reason.getSQLState()),

@@ -34,6 +34,9 @@ public final class Canon {
     private static final Pattern DURATION = Pattern.compile("(-)?(\\d{2,3}):\\d{2}:\\d{2}(\\.\\d{1,6})?");
     private static final int HOURS_OF_A_DAY = 24;
 
+    /** PostgreSQL's numeric has 131,072 digits before the point and 16,383 after it; nothing has more. */
+    private static final int MOST_DIGITS = 150_000;
+
     private Canon() {}
 
     /**
@@ -152,7 +155,11 @@ public final class Canon {
             return d;
         }
         if (value instanceof Number || value instanceof CharSequence) {
-            return new BigDecimal(value.toString().strip());
+            String text = value.toString().strip();
+            if (text.length() > MOST_DIGITS) {
+                throw new Inexact("a number of " + text.length() + " characters is more than any database keeps");
+            }
+            return new BigDecimal(text);
         }
         throw wrong(value, "a number");
     }

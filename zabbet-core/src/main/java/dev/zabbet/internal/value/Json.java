@@ -16,6 +16,7 @@ import org.jspecify.annotations.Nullable;
  */
 public final class Json {
     private static final int DEEPEST = 500;
+    private static final int MOST_DIGITS = 150_000;
     private static final List<String> TREES =
             List.of("com.fasterxml.jackson.databind.JsonNode", "tools.jackson.databind.JsonNode");
     private static final List<String> TREE_READERS =
@@ -238,6 +239,9 @@ public final class Json {
         int start = at;
         while (at < text.length() && "+-0123456789.eE".indexOf(text.charAt(at)) >= 0) {
             at++;
+        }
+        if (at - start > MOST_DIGITS) {
+            throw new IllegalArgumentException("too many digits");
         }
         return new BigDecimal(text.substring(start, at));
     }
