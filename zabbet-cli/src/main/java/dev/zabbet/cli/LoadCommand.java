@@ -3,6 +3,8 @@ package dev.zabbet.cli;
 import dev.zabbet.Stage;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.jdbc.Jdbc;
+import dev.zabbet.row.Row;
+import dev.zabbet.seed.Loaded;
 import dev.zabbet.seed.Seed;
 import dev.zabbet.seed.SeedRow;
 import dev.zabbet.store.Load;
@@ -67,17 +69,27 @@ final class LoadCommand implements Runnable {
         boolean reads = dryRun || out != null;
         try (Stage opened = reads ? Jdbc.reading(database.dataSource()) : Jdbc.stage(database.dataSource())) {
             Stage stage = opened.inVariation(variation == null ? 0 : variation);
-            Map<String, Integer> counts = stored(stage, seed);
+            Map<String, Map<String, @Nullable Object>> keys = new LinkedHashMap<>();
+            Map<String, Integer> counts = stored(stage, seed, keys);
             if (output.isJson()) {
-                new Paper(spec.commandLine().getOut())
-                        .line(OutputOptions.json(Map.of(OutputOptions.outcome(dryRun, out != null), counts)));
+                Map<String, Object> result = new LinkedHashMap<>();
+                result.put(OutputOptions.outcome(dryRun, out != null), counts);
+                if (!reads) {
+                    result.put("labels", keys);
+                }
+                new Paper(spec.commandLine().getOut()).line(OutputOptions.json(result));
                 return;
             }
             print(new Paper(spec.commandLine().getOut()), OutputOptions.heading(dryRun, out), seed, counts);
         }
     }
 
-    private Map<String, Integer> stored(Stage stage, Seed seed) {
+    /**
+     * Stores the rows, unless they are only counted or written to a file.
+     *
+     * @param keys takes the keys of labelled rows that were stored, by table and label
+     */
+    private Map<String, Integer> stored(Stage stage, Seed seed, Map<String, Map<String, @Nullable Object>> keys) {
         Path file = out;
         if (dryRun) {
             return stage.validate(seed);
@@ -88,8 +100,21 @@ final class LoadCommand implements Runnable {
             return rows.counts();
         }
         try (Work work = Work.on(spec.commandLine().getErr())) {
-            return stage.load(seed, work).counts();
+            Loaded loaded = stage.load(seed, work);
+            loaded.labelled().forEach((table, rows) -> {
+                List<String> columns = stage.schema().require(table).keyColumns();
+                Map<String, @Nullable Object> ofTable = keys.computeIfAbsent(table, t -> new LinkedHashMap<>());
+                rows.forEach((label, row) -> ofTable.put(label, key(columns, row)));
+            });
+            return loaded.counts();
         }
+    }
+
+    /** Returns the key as it is, if it is one column, otherwise by columns. */
+    private static @Nullable Object key(List<String> columns, Row row) {
+        Map<String, @Nullable Object> values = OutputOptions.of(row);
+        values.keySet().retainAll(columns);
+        return columns.size() == 1 ? values.get(columns.get(0)) : values;
     }
 
     /** Prints how many rows of which table there are, and what came along. */

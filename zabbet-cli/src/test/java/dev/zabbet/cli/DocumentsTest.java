@@ -10,6 +10,7 @@ import java.sql.DriverManager;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.stream.Collectors;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -200,6 +201,106 @@ class DocumentsTest {
         assertEquals(
                 "{\"expect\": {\"region\": {\"holds\": [{\"name\": \"Val Drun\"}], \"count\": 1}}}",
                 Files.readString(json));
+    }
+
+    @Test
+    void rowsOfAFootprintAreCountedAndKeysOfLabelsToldToPrograms(@TempDir Path folder) throws Exception {
+        String url = Commands.database("SQLITE", folder);
+        assertEquals("""
+                {
+                  "stored" : {
+                    "guest" : 2,
+                    "region" : 1,
+                    "hut" : 2,
+                    "warden" : 1,
+                    "room" : 3,
+                    "stay" : 3,
+                    "stay_guest" : 3
+                  },
+                  "labels" : {
+                    "region" : {
+                      "valdrun" : 1
+                    },
+                    "hut" : {
+                      "edelgrat" : 1,
+                      "windegg" : 2
+                    },
+                """, beginning(Commands.zabbet(url, "load", "--json", HUTS).out(), 18));
+        String other = Commands.zabbet(url, "load", "--json", write(folder, "rooms.yaml", """
+                tables:
+                  room: {large: {hut_id: 1, number: 7}}
+                """))
+                .out();
+        assertTrue(
+                other.replaceAll("\\s", "").contains("\"labels\":{\"room\":{\"large\":{\"hut_id\":1,\"number\":7}}}"),
+                other);
+        assertEquals(
+                "{\"wouldBeStored\":{\"room\":1}}",
+                Commands.zabbet(url, "load", "--json", "--dry-run", write(folder, "more.yaml", """
+                        tables: {room: [{hut_id: 1, number: 8}]}
+                        """))
+                        .out()
+                        .replaceAll("\\s", ""));
+
+        String document = write(folder, "counts.yaml", """
+                footprint:
+                  stay: {counts: {changed: 1, removed: 0}}
+                  guest:
+                    counts:
+                      removed: 2   # none of them
+                  nothingElse: true
+                """);
+        String program = "UPDATE stay SET nights = 9; INSERT INTO guest (full_name, email, password_hash) VALUES ('Uli"
+                + " Bez', 'uli.bez@example.org', 'x')";
+        List<String> run = new ArrayList<>(List.of("run", "--rewind", "--expect", document, "--"));
+        run.addAll(client("SQLITE", url, folder, program));
+        Commands.Outcome off = Commands.zabbet(url, run.toArray(String[]::new));
+        assertEquals(1, off.status(), off.err());
+        assertTrue(
+                off.out()
+                        .startsWith(
+                                "The act left 0 added, 3 changed and 0 removed rows of stay; 0, 1 and 0 expected.\n"),
+                off.out());
+        run.add(2, "--rewrite");
+        Commands.Outcome mended = Commands.zabbet(url, run.toArray(String[]::new));
+        assertEquals(0, mended.status(), mended.out() + mended.err());
+        assertEquals("""
+                footprint:
+                  stay: {counts: {changed: 3, removed: 0}}
+                  guest:
+                    counts:
+                      removed: 0   # none of them
+                      added: 1
+                  nothingElse: true
+                """, Files.readString(Path.of(document)));
+
+        Commands.Outcome wrong =
+                Commands.zabbet(url, "run", "--expect", write(folder, "wrong.yaml", """
+                footprint:
+                  stay: {counts: {adedd: 1}}
+                  room: {counts: 3}
+                  hut: {counts: {added: few}}
+                """), "--", "true");
+        assertEquals(2, wrong.status());
+        assertTrue(
+                wrong.err()
+                        .contains(
+                                "line 2, column 19: 'adedd' is no way to count rows of a footprint. Did you mean 'added'?"),
+                wrong.err());
+        assertTrue(
+                wrong.err()
+                        .contains("line 3, column 18: counts says how many rows: {added: 3, changed: 1}; what is left"
+                                + " out is none."),
+                wrong.err());
+        assertTrue(wrong.err().contains("added is a whole number, not 'few'."), wrong.err());
+    }
+
+    private static String beginning(String text, int lines) {
+        return text.lines().limit(lines).map(line -> line + "\n").collect(Collectors.joining());
+    }
+
+    private static String write(Path folder, String name, String content) throws Exception {
+        return Files.writeString(folder.resolve(name), content).toString();
     }
 
     @Test

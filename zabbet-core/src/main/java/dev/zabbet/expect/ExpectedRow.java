@@ -53,6 +53,15 @@ final class ExpectedRow {
 
     /** Reads whatever a user may give as rows: rows, maps, objects, text in a notation, or lists of them. */
     static List<ExpectedRow> of(Table table, @Nullable Object... given) {
+        return read(table, false, given);
+    }
+
+    /** Reads rows that are expected to be new: of an object that was not stored itself the key is not known yet. */
+    static List<ExpectedRow> ofAdded(Table table, @Nullable Object... given) {
+        return read(table, true, given);
+    }
+
+    private static List<ExpectedRow> read(Table table, boolean added, @Nullable Object... given) {
         List<ExpectedRow> rows = new ArrayList<>();
         for (Object one : given) {
             if (one == null) {
@@ -61,9 +70,9 @@ final class ExpectedRow {
             if (one instanceof String text) {
                 notation(text).forEach(row -> rows.add(new ExpectedRow(table, row)));
             } else if (one instanceof Iterable<?> several) {
-                several.forEach(each -> rows.addAll(of(table, each)));
+                several.forEach(each -> rows.addAll(read(table, added, each)));
             } else {
-                rows.add(new ExpectedRow(table, row(table, one)));
+                rows.add(new ExpectedRow(table, row(table, added, one)));
             }
         }
         return rows;
@@ -85,7 +94,7 @@ final class ExpectedRow {
     }
 
     @SuppressWarnings("unchecked")
-    private static Row row(Table table, Object given) {
+    private static Row row(Table table, boolean added, Object given) {
         if (given instanceof Row row) {
             return row;
         }
@@ -106,9 +115,18 @@ final class ExpectedRow {
                                     + shape.type().getSimpleName() + "::" + prop.name(),
                             prop.name(),
                             table.columnNames()));
-            values.put(column.name(), shape.readStored(given, prop));
+            Object value = shape.readStored(given, prop);
+            if (!(added && isUnsetKey(table, column, value))) {
+                values.put(column.name(), value);
+            }
         }
         return Row.of(values);
+    }
+
+    /** Tells whether the key of an object says that the object has not been stored: nothing, or a number that is none. */
+    private static boolean isUnsetKey(Table table, Column column, @Nullable Object value) {
+        boolean none = column.isNumbered() && value instanceof Number number && number.longValue() == 0;
+        return table.keyColumns().contains(column.name()) && (value == null || none);
     }
 
     static @Nullable Object canonical(Table table, Column column, @Nullable Object value) {

@@ -52,7 +52,8 @@ public final class FootprintExpectation {
     /**
      * Expects that each of these rows was added, a row of its own for each.
      *
-     * @param rows as {@link TableExpectation} takes them; at least one
+     * @param rows as {@link TableExpectation} takes them; at least one. The key of an object that was not stored itself, null
+     *     or the number 0 that the database would number, does not count.
      */
     public FootprintExpectation added(String table, Object... rows) {
         rows(schema.require(table), Change.Added.class, "added", rows);
@@ -297,7 +298,8 @@ public final class FootprintExpectation {
     }
 
     private <C extends Change> void rows(Table table, Class<C> kind, String verb, Object... rows) {
-        List<ExpectedRow> expected = read(table, rows);
+        List<ExpectedRow> expected =
+                kind == Change.Added.class ? resolved(ExpectedRow.ofAdded(table, rows)) : read(table, rows);
         if (expected.isEmpty()) {
             throw new ZabbetException("No row was given: " + verb + "(\"" + table.name()
                     + "\", …) needs at least one. For none, say unchanged(\"" + table.name() + "\").");
@@ -366,7 +368,11 @@ public final class FootprintExpectation {
     }
 
     private List<ExpectedRow> read(Table table, Object... rows) {
-        return ExpectedRow.of(table, rows).stream()
+        return resolved(ExpectedRow.of(table, rows));
+    }
+
+    private List<ExpectedRow> resolved(List<ExpectedRow> rows) {
+        return rows.stream()
                 .map(row -> (strict ? row.strictly() : row).resolved(store))
                 .toList();
     }

@@ -153,7 +153,8 @@ final class Imagination {
     }
 
     private Values values(String name) {
-        long state = Mix.of(0, Mix.name(owner, Words.snakeCase(name)), ordinal);
+        String drawnBy = TextMaker.drawnBy(owner, Words.snakeCase(name));
+        long state = Mix.of(0, Mix.name(owner, drawnBy), ordinal);
         return new Values(state, ordinal, Imagined.CLOCK, Object.class, other -> null);
     }
 

@@ -111,7 +111,7 @@ final class Sources {
     /** A plan is carried out by one thread, so that one source of values serves all rows. */
     private Source made(int position, Cell.Made made) {
         Column column = node.table.columns().get(position);
-        long name = Mix.name(node.table.name(), column.name());
+        long name = Mix.name(node.table.name(), drawnBy(column));
         Maker maker = made.maker();
         Variety variety = made.variety();
         Values values = new Values(clock, node.factory.type(), this::other);
@@ -124,10 +124,15 @@ final class Sources {
         });
     }
 
+    private String drawnBy(Column column) {
+        boolean text = column.type().kind() == Kind.TEXT;
+        return text ? TextMaker.drawnBy(node.table.name(), column.name()) : column.name();
+    }
+
     /** Returns the source of values for a column of a row; other values for each attempt. */
     Values values(int position, int row, int attempt) {
         Column column = node.table.columns().get(position);
-        long name = Mix.name(node.table.name(), column.name());
+        long name = Mix.name(node.table.name(), drawnBy(column));
         return values(attempt == 0 ? name : Mix.mix(name + attempt), row);
     }
 

@@ -1,11 +1,21 @@
 package dev.zabbet.factory;
 
 import java.util.List;
+import java.util.Locale;
 import java.util.function.Function;
 
 /** Picks readable text by a column's name. */
 record TextMaker(Function<Values, String> how, boolean isDifferent) {
     private static final String DIGITS = "0123456789abcdefghijklmnopqrstuvwxyz";
+
+    private static final String[] PEOPLE = {"person", "guest", "user", "customer", "employee", "member", "author"};
+    private static final String[] FIRMS = {"company", "firm", "supplier", "vendor", "organi", "brand", "employer"};
+    private static final String[] PLACES = {
+        "hut", "region", "place", "city", "town", "village", "valley", "country", "state", "location", "site",
+                "station",
+        "area", "district", "stop", "venue", "branch", "warehouse", "airport", "hotel", "building", "room", "lake",
+                "trail"
+    };
 
     /** How many {@link #sign}s there are. */
     static final long SIGNS = 20_000;
@@ -23,7 +33,7 @@ record TextMaker(Function<Values, String> how, boolean isDifferent) {
     }
 
     static TextMaker of(String table, String column) {
-        if (column.contains("email") || column.contains("e_mail")) {
+        if (isEmail(column)) {
             return new TextMaker(Values::email, true);
         }
         if (column.contains("hash") || column.contains("token") || column.contains("secret")) {
@@ -32,7 +42,13 @@ record TextMaker(Function<Values, String> how, boolean isDifferent) {
         if (any(column, "phone", "mobile", "fax")) {
             return new TextMaker(Values::phone, false);
         }
-        if (any(column, "full_name", "first_name", "last_name", "person", "author", "owner", "warden", "user")) {
+        if (isGiven(column)) {
+            return new TextMaker(v -> v.pick(Vocabulary.GIVEN), false);
+        }
+        if (isFamily(column)) {
+            return new TextMaker(Values::familyName, false);
+        }
+        if (isPerson(table, column)) {
             return new TextMaker(Values::personName, false);
         }
         if (any(column, "city", "town", "place", "village")) {
@@ -50,11 +66,44 @@ record TextMaker(Function<Values, String> how, boolean isDifferent) {
         if (any(column, "description", "comment", "note", "text", "body", "message", "remark")) {
             return new TextMaker(Values::sentence, false);
         }
-        boolean person = any(table, "person", "guest", "user", "customer", "employee", "member", "author");
-        if (any(column, "name", "title", "city", "place", "town", "label")) {
-            return new TextMaker(person ? Values::personName : Values::place, false);
+        if (any(column, "name", "title", "label")) {
+            return new TextMaker(
+                    any(table, PLACES) ? Values::place : any(table, FIRMS) ? Values::company : Values::title, false);
         }
         return new TextMaker(Values::word, false);
+    }
+
+    /**
+     * Returns the column by whose name a column's value is drawn: what is said of the person that a row is about, names and
+     * addresses, is drawn by one name, so that it agrees.
+     */
+    static String drawnBy(String table, String column) {
+        return isOfPerson(table.toLowerCase(Locale.ROOT), column.toLowerCase(Locale.ROOT)) ? "name" : column;
+    }
+
+    private static boolean isOfPerson(String table, String column) {
+        return isEmail(column) || isGiven(column) || isFamily(column) || isName(table, column);
+    }
+
+    private static boolean isEmail(String column) {
+        return column.contains("email") || column.contains("e_mail");
+    }
+
+    private static boolean isGiven(String column) {
+        return any(column, "first_name", "given_name", "forename");
+    }
+
+    private static boolean isFamily(String column) {
+        return any(column, "last_name", "family_name", "surname");
+    }
+
+    /** Tells whether it is the name of the person that a row is about. */
+    private static boolean isName(String table, String column) {
+        return any(column, "full_name") || (any(table, PEOPLE) && any(column, "name", "title", "label"));
+    }
+
+    private static boolean isPerson(String table, String column) {
+        return isName(table, column) || any(column, "person", "author", "owner", "warden", "user");
     }
 
     /** Makes a text different in each row: its number stands behind it. */

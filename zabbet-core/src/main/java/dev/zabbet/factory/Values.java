@@ -124,6 +124,17 @@ public final class Values {
         return pick(Vocabulary.GIVEN) + " " + pick(Vocabulary.FAMILY);
     }
 
+    /** Returns the family name of the person that {@link #personName} gives with the same draws. */
+    String familyName() {
+        pick(Vocabulary.GIVEN);
+        return pick(Vocabulary.FAMILY);
+    }
+
+    /** Returns what a thing that is sold or kept could be called. */
+    String title() {
+        return pick(Vocabulary.QUALITIES) + " " + pick(Vocabulary.THINGS);
+    }
+
     /** Returns an e-mail address under {@code example.org} (reserved by RFC 2606), different for each row. */
     public String email() {
         String name = pick(Vocabulary.GIVEN) + "." + pick(Vocabulary.FAMILY);

@@ -23,6 +23,13 @@ final class Vocabulary {
     static final List<String> FIRMS =
             words("Gratwerk Nordwand Quellbach Talstation Firnfeld Steinmatt Hochlicht Bergsicht Klammtal Seilpark");
     static final List<String> FORMS = words("AG GmbH SA Coop");
+    static final List<String> QUALITIES =
+            words("Amber Brisk Compact Crimson Double Eastern Folding Gentle Hollow Indigo Ivory Light Linen Long Oak"
+                    + " Plain Quiet Round Russet Silver Slim Smooth Sturdy Twin Velvet Winter Woven Yellow");
+    static final List<String> THINGS =
+            words("Atlas Basket Bench Blanket Bottle Bowl Brush Candle Chair Clock Compass Cup Drum Easel Flute Frame"
+                    + " Globe Hammer Jacket Kettle Ladder Lamp Mirror Needle Notebook Oven Paddle Pillow Pitcher Rug"
+                    + " Scarf Shelf Spoon Stool Tent Tray Vase Wheel");
     static final List<String> COUNTRIES = words("CH AT IT SI DE FR LI");
 
     private Vocabulary() {}

@@ -57,6 +57,16 @@ public final class Loaded {
         return row;
     }
 
+    /**
+     * Returns all labelled rows as stored, with all columns: by the name of the table, then by the label, both in the order
+     * in which they were stored.
+     */
+    public Map<String, Map<String, Row>> labelled() {
+        Map<String, Map<String, Row>> copy = new LinkedHashMap<>();
+        labelled.forEach((table, rows) -> copy.put(table, new LinkedHashMap<>(rows)));
+        return copy;
+    }
+
     /** Returns how many rows of each table were stored, those that came along included, in storing order. */
     public Map<String, Integer> counts() {
         return new LinkedHashMap<>(counts);

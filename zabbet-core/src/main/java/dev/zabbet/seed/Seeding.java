@@ -548,7 +548,7 @@ public final class Seeding {
             }
             Condition of = where;
             store.rows(label.table(), of).stream().findFirst().ifPresent(row -> rows.computeIfAbsent(
-                            label.table().name(), t -> new HashMap<>())
+                            label.table().name(), t -> new LinkedHashMap<>())
                     .put(label.label(), row));
         }
         return new Loaded(rows, load.counts());

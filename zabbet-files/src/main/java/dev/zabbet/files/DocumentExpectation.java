@@ -57,12 +57,22 @@ final class DocumentExpectation {
     /** A row that should have changed; without a key any row will do. */
     record OfChange(Optional<Object> key, Optional<Row> from, Row to, Fields written) {}
 
+    /** How many rows should have been added, changed and removed, with the number as it is written where it is. */
+    record OfCounts(int added, int changed, int removed, Fields written) {
+        static final List<String> WORDS = List.of("added", "changed", "removed");
+
+        int of(String word) {
+            return word.equals("added") ? added : word.equals("changed") ? changed : removed;
+        }
+    }
+
     /** What should have changed in a table. */
     record OfChanges(
             String table,
             List<Row> added,
             List<OfChange> changed,
             List<Row> removed,
+            Optional<OfCounts> counts,
             boolean unchanged,
             Fields written,
             Place place) {}
@@ -216,6 +226,8 @@ final class DocumentExpectation {
                 expectation.changed(table.name(), key(table, change.key().get()), to);
             }
         }
+        changes.counts()
+                .ifPresent(count -> expectation.counts(table.name(), count.added(), count.changed(), count.removed()));
         if (changes.unchanged()) {
             expectation.unchanged(table.name());
         }

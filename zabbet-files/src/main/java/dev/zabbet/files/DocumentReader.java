@@ -310,6 +310,7 @@ final class DocumentReader {
         List<Row> added = new ArrayList<>();
         List<Row> removed = new ArrayList<>();
         List<DocumentExpectation.OfChange> changed = new ArrayList<>();
+        Optional<DocumentExpectation.OfCounts> counts = Optional.empty();
         boolean unchanged = false;
         if (!(table.value() instanceof Fields fields)) {
             wrong(table.value().spot(), "what changed in a table is written {added: […], changed: […], removed: […]}.");
@@ -318,16 +319,18 @@ final class DocumentReader {
                     added,
                     changed,
                     removed,
+                    counts,
                     unchanged,
                     new Fields(List.of(), table.value().spot()),
                     text.place(table.name().spot()));
         }
-        requireKnown(fields, List.of("added", "changed", "removed", "unchanged"), "part of a footprint");
+        requireKnown(fields, List.of("added", "changed", "removed", "counts", "unchanged"), "part of a footprint");
         for (Field field : fields.fields()) {
             switch (field.name().text()) {
                 case "added" -> added.addAll(expectedRows(field.value()));
                 case "removed" -> removed.addAll(expectedRows(field.value()));
                 case "unchanged" -> unchanged = isTrue(field.value());
+                case "counts" -> counts = counts(field.value());
                 case "changed" -> {
                     if (field.value() instanceof Items items) {
                         items.items().forEach(item -> change(item, changed));
@@ -343,9 +346,24 @@ final class DocumentReader {
                 added,
                 changed,
                 removed,
+                counts,
                 unchanged,
                 fields,
                 text.place(table.name().spot()));
+    }
+
+    private Optional<DocumentExpectation.OfCounts> counts(DocumentNode node) {
+        if (!(node instanceof Fields fields) || fields.fields().isEmpty()) {
+            wrong(node.spot(), "counts says how many rows: {added: 3, changed: 1}; what is left out is none.");
+            return Optional.empty();
+        }
+        requireKnown(fields, DocumentExpectation.OfCounts.WORDS, "way to count rows of a footprint");
+        Map<String, Object> said = new LinkedHashMap<>();
+        fields.fields().forEach(f -> number(f.value(), f.name().text(), 0, said));
+        int[] numbers = DocumentExpectation.OfCounts.WORDS.stream()
+                .mapToInt(word -> (Integer) said.getOrDefault(word, 0))
+                .toArray();
+        return Optional.of(new DocumentExpectation.OfCounts(numbers[0], numbers[1], numbers[2], fields));
     }
 
     private void change(DocumentNode item, List<DocumentExpectation.OfChange> changed) {

@@ -311,6 +311,7 @@ final class Rewriting {
         List<Change> left = new ArrayList<>(counted.changes());
         for (DocumentExpectation.OfChanges one : expected.tables()) {
             Table table = expectation.table(one.table(), one.place());
+            one.counts().ifPresent(counts -> counts(table, counts, counted.changes()));
             for (Field field : one.written().fields()) {
                 switch (field.name().text()) {
                     case "added" -> rows(field, table, one.added(), Change.Added.class, left, expected.nothingElse());
@@ -320,10 +321,39 @@ final class Rewriting {
                     default -> {}
                 }
             }
+            if (one.counts().isPresent()) {
+                left.removeIf(change -> change.table().equals(table));
+            }
         }
         if (expected.nothingElse()) {
             addTables(left, document);
         }
+    }
+
+    /** Mends the numbers of rows; one that is not written is written if it is not none. */
+    private void counts(Table table, DocumentExpectation.OfCounts counts, List<Change> changes) {
+        Fields fields = counts.written();
+        Map<String, @Nullable Object> more = new LinkedHashMap<>();
+        for (String word : DocumentExpectation.OfCounts.WORDS) {
+            int found = (int) changes.stream()
+                    .filter(change ->
+                            change.table().equals(table) && word(change).equals(word))
+                    .count();
+            Optional<DocumentNode> written = fields.fields().stream()
+                    .filter(f -> f.name().text().equals(word))
+                    .map(Field::value)
+                    .findFirst();
+            if (written.isPresent()) {
+                set(written.get(), String.valueOf(found), counts.of(word), found);
+            } else if (found > 0) {
+                more.put(word, found);
+            }
+        }
+        addColumns(fields, Row.of(more));
+    }
+
+    private static String word(Change change) {
+        return change instanceof Change.Added ? "added" : change instanceof Change.Removed ? "removed" : "changed";
     }
 
     private void rows(
@@ -495,8 +525,7 @@ final class Rewriting {
     private void addTables(List<Change> left, RowDocument document) {
         Map<String, Map<String, List<String>>> more = new LinkedHashMap<>();
         for (Change change : left) {
-            String kind =
-                    change instanceof Change.Added ? "added" : change instanceof Change.Removed ? "removed" : "changed";
+            String kind = word(change);
             String row = change instanceof Change.Changed changed
                     ? shown(change.table(), changed)
                     : shown(change.table(), change.row(), List.of());

@@ -65,8 +65,27 @@ final class Dedication {
         throw new ZabbetException(
                 "Nothing was written to the " + place.describe() + ", which holds " + found + ". " + why + reached
                         + ".\nIf it is meant for tests, and all that it holds may be lost, dedicate it once:\n"
-                        + command(place) + "\n"
-                        + "or, in code and only while it is empty: Jdbc.dedicate(dataSource).");
+                        + howToDedicate(connection, dialect, place, tables));
+    }
+
+    /** Returns the command and the call; of a database that holds rows, or is named like one in use, with its name. */
+    private static String howToDedicate(Connection connection, Dialect dialect, Place place, List<Table> tables)
+            throws SQLException {
+        if (!holdsRows(connection, dialect, tables)
+                && !PRODUCTION.matcher(place.lastPart()).find()) {
+            return command(place) + "\nor in code: Jdbc.dedicate(dataSource).";
+        }
+        return command(place) + mayLose(place) + "\nor in code: Jdbc.dedicate(dataSource, \"" + place.lastPart()
+                + "\").";
+    }
+
+    private static boolean holdsRows(Connection connection, Dialect dialect, List<Table> tables) throws SQLException {
+        for (Table table : tables) {
+            if (!new TableSql(dialect, table).isEmpty(connection)) {
+                return true;
+            }
+        }
+        return false;
     }
 
     /**
@@ -80,6 +99,10 @@ final class Dedication {
         for (String sql : dialect.createMark()) {
             try (var statement = connection.createStatement()) {
                 statement.execute(sql);
+            } catch (SQLException e) {
+                if (mark(connection, dialect, dialect.place(connection)) != Mark.OF_THIS) {
+                    throw e; // otherwise another process dedicated it at the same time
+                }
             }
         }
         place = dialect.place(connection); // a file may have been made by that, and the mark's table is as old as it is
@@ -101,6 +124,7 @@ final class Dedication {
         }
         return allowed;
     }
+
     /** Refuses a database that must not be marked; writes nothing. */
     static Dedicated requireMayDedicate(Connection connection, Dialect dialect, @Nullable String mayLose)
             throws SQLException {
@@ -118,16 +142,14 @@ final class Dedication {
         if (mayLose == null && PRODUCTION.matcher(place.lastPart()).find()) {
             throw new ZabbetException("The " + place.describe()
                     + " is named like one that is in use, so that it was not dedicated to tests. If all that it holds may"
-                    + " be lost, say so by its name:\n" + command(place) + " --may-lose " + place.lastPart());
+                    + " be lost, say so by its name:\n" + command(place) + mayLose(place));
         }
         List<Table> tables = tablesIn(place, dialect, schema);
-        for (Table table : tables) {
-            if (mayLose == null && !new TableSql(dialect, table).isEmpty(connection)) {
-                throw new ZabbetException("The " + place.describe() + " holds "
-                        + Words.count(tables.size(), "table") + " and " + rows(connection, dialect, tables)
-                        + ", so that it was not dedicated to tests. If all of it may be lost, say so by its name:\n"
-                        + command(place) + " --may-lose " + place.lastPart());
-            }
+        if (mayLose == null && holdsRows(connection, dialect, tables)) {
+            throw new ZabbetException("The " + place.describe() + " holds "
+                    + Words.count(tables.size(), "table") + " and " + rows(connection, dialect, tables)
+                    + ", so that it was not dedicated to tests. If all of it may be lost, say so by its name:\n"
+                    + command(place) + mayLose(place));
         }
         return new Dedicated(place.describe());
     }
@@ -137,8 +159,16 @@ final class Dedication {
     }
 
     private static String command(Place place) {
-        boolean plain = place.url().matches("[\\w:/.@%+=,-]*");
-        return "  zabbet dedicate --db " + (plain ? place.url() : "'" + place.url() + "'");
+        return "  zabbet dedicate --db " + argument(place.url());
+    }
+
+    private static String mayLose(Place place) {
+        return " --may-lose " + argument(place.lastPart());
+    }
+
+    /** Returns an argument as a shell takes it. */
+    private static String argument(String text) {
+        return text.matches("[\\w:/.@%+=,-]+") ? text : "'" + text.replace("'", "'\\''") + "'";
     }
 
     private static Mark mark(Connection connection, Dialect dialect, Place place) throws SQLException {

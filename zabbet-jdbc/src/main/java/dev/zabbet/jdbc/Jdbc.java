@@ -179,12 +179,29 @@ public final class Jdbc {
         // between two connections a database in memory may come to its end
         try (H2InMemory.Alive alive = H2InMemory.keptAlive(dataSource)) {
             if (schema(dataSource).tables().isEmpty()) {
-                dedicate(dataSource);
-                run(dataSource, script);
+                makeTables(dataSource, script);
             }
             return Stage.on(clock -> JdbcStore.open(dataSource, JdbcStore.AtEnd.KEEP, script));
         } catch (SQLException e) {
             throw new ZabbetException("The database cannot be opened: " + e.getMessage(), e);
+        }
+    }
+
+    /** Runs the script, unless another process that was about to open a stage was faster. */
+    private static void makeTables(DataSource dataSource, SqlScript script) {
+        try (Session session = new Session(dataSource)) {
+            Dialect dialect = session.call("The database cannot be opened", Dialect::of);
+            session.speaks(dialect);
+            Place place = session.call("The database cannot be opened", dialect::place);
+            Lease lease = Lease.take(session, dialect, List.of(place));
+            try {
+                if (schema(dataSource).tables().isEmpty()) {
+                    dedicate(dataSource);
+                    run(dataSource, script);
+                }
+            } finally {
+                lease.close();
+            }
         }
     }
 

@@ -172,12 +172,16 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         try {
             Dialect dialect = session.call("The database cannot be opened", Dialect::of);
             session.speaks(dialect);
+            requireAnother(dataSource);
             Place place = session.call("The database cannot be opened", dialect::place);
-            Schema schema = session.call("The schema cannot be read", dialect::readSchema);
-            session.run("The database's mark cannot be read", c -> Dedication.require(c, dialect, place, schema));
-            List<Place> places = session.call("The databases cannot be told", c -> dialect.places(c, place, schema));
+            Schema before = session.call("The schema cannot be read", dialect::readSchema);
+            session.run("The database's mark cannot be read", c -> Dedication.require(c, dialect, place, before));
+            List<Place> places = session.call("The databases cannot be told", c -> dialect.places(c, place, before));
             Lease lease = Lease.take(session, dialect, places, leaseSeconds);
             held = lease;
+            Schema schema = lease.hasWaited() // for one who may have made tables
+                    ? session.call("The schema cannot be read", dialect::readSchema)
+                    : before;
             prepared = dialect;
             session.run("The connection cannot be set up", dialect::prepare);
             JdbcStore store = new JdbcStore(dataSource, session, dialect, place, lease, schema, null, atEnd, script);
@@ -210,6 +214,22 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                 e.addSuppressed(left);
             }
             throw e;
+        }
+    }
+
+    /** Refuses a data source that has no second connection to give while the stage holds one. */
+    private static void requireAnother(DataSource dataSource) {
+        if (dataSource instanceof DriverDataSource) {
+            return;
+        }
+        try {
+            dataSource.getConnection().close();
+        } catch (SQLException e) {
+            throw new ZabbetException(
+                    "The stage keeps one connection for itself, and the data source gives no second one for the code"
+                            + " under test: " + e.getMessage()
+                            + "\nLet the pool hold two connections or more.",
+                    e);
         }
     }
 

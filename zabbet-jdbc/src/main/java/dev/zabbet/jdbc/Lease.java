@@ -32,6 +32,8 @@ final class Lease implements AutoCloseable {
         }
     }
 
+    private boolean waited;
+
     private Lease(Session session, Dialect dialect) {
         this.session = session;
         this.dialect = dialect;
@@ -53,7 +55,7 @@ final class Lease implements AutoCloseable {
             for (Place place : places.stream()
                     .sorted(Comparator.comparing(Place::identity))
                     .toList()) {
-                takeOne(session, dialect, place, seconds);
+                lease.waited |= takeOne(session, dialect, place, seconds);
                 lease.places.add(place);
             }
             return lease;
@@ -63,14 +65,15 @@ final class Lease implements AutoCloseable {
         }
     }
 
-    private static void takeOne(Session session, Dialect dialect, Place place, long seconds) {
+    /** Returns whether another held it first. */
+    private static boolean takeOne(Session session, Dialect dialect, Place place, long seconds) {
         long deadline = System.nanoTime() + seconds * 1_000_000_000L;
-        while (true) {
+        for (boolean waited = false; ; waited = true) {
             boolean here = TAKEN.add(place.identity());
             if (here) {
                 try {
                     if (session.call("The lease cannot be taken", c -> dialect.lock(c, place))) {
-                        return;
+                        return waited;
                     }
                 } catch (RuntimeException e) {
                     TAKEN.remove(place.identity());
@@ -115,6 +118,11 @@ final class Lease implements AutoCloseable {
             Thread.currentThread().interrupt();
             throw new ZabbetException("Interrupted while waiting for another stage to end.", e);
         }
+    }
+
+    /** Tells whether another held one of the places first. */
+    boolean hasWaited() {
+        return waited;
     }
 
     /** Tells whether all of these places are held by it. */

@@ -46,8 +46,8 @@ class DedicationTest {
                         .matches(
                                 "(?s)Nothing was written to the \\w+ database \\S+ on [^,]+, which holds 1 table and 1 row\\."
                                         + " It is not dedicated to tests\\.\nIf it is meant for tests, and all that it holds may be"
-                                        + " lost, dedicate it once:\n  zabbet dedicate --db '?jdbc:\\S+\nor, in code and only while it"
-                                        + " is empty: Jdbc\\.dedicate\\(dataSource\\)\\."),
+                                        + " lost, dedicate it once:\n  zabbet dedicate --db '?jdbc:\\S+ --may-lose (\\S+)\nor in"
+                                        + " code: Jdbc\\.dedicate\\(dataSource, \"\\1\"\\)\\."),
                 refusal::getMessage);
         assertEquals(before, tables(database));
         assertEquals(List.of("hut"), Jdbc.schema(database).tableNames());

@@ -129,7 +129,7 @@ class SeveralSchemasTest {
                         + " not dedicated to tests; a reference leads there from a table of " + Engine.name(home)
                         + ".\nIf it is meant for tests, and all that it holds may be lost, dedicate it once:\n"
                         + "  zabbet dedicate --db jdbc:mariadb://HOST/" + there
-                        + "\nor, in code and only while it is empty: Jdbc.dedicate(dataSource).",
+                        + " --may-lose " + there + "\nor in code: Jdbc.dedicate(dataSource, \"" + there + "\").",
                 refused.replaceAll(" on [^ ]+:\\d+,", " on HOST,").replaceAll("//[^/]+/", "//HOST/"));
         assertEquals(2, Jdbc.schema(home).tables().size(), "reading needs no mark");
 

@@ -57,6 +57,11 @@ public final class JavaValue {
         if (kind == Kind.OTHER) {
             throw new Inexact(Text.of(value) + " is not a " + type.getSimpleName());
         }
+        if (type == Boolean.class
+                && value instanceof Number number
+                && (number.doubleValue() == 0 || number.doubleValue() == 1)) {
+            return number.doubleValue() == 1; // databases without a boolean type keep it as a small number
+        }
         Object canonical = Canon.of(typeOf(type, kind), value);
         return fromCanonical(type, canonical);
     }

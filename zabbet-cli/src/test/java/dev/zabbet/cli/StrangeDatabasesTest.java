@@ -1,0 +1,111 @@
+package dev.zabbet.cli;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import javax.xml.parsers.DocumentBuilderFactory;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** Databases with names that nobody would choose, with triggers and with secrets, as the command shows them. */
+class StrangeDatabasesTest {
+    @TempDir
+    private Path folder = Path.of("unset");
+
+    private String url = "";
+
+    private void database(String ddl) throws Exception {
+        url = "jdbc:sqlite:" + folder.resolve("strange.db");
+        Commands.execute(url, ddl);
+        assertEquals(0, Commands.zabbet(url, "dedicate").status());
+    }
+
+    @AfterEach
+    void nothingStaysInTheEnvironment() {
+        Commands.ENVIRONMENT.clear();
+    }
+
+    @Test
+    void namesThatSteerATerminalOrBreakXmlDoNeither() throws Exception {
+        String evil = "hut \u001b[31m\u0007<b>&\u202e\uFFFF";
+        database("CREATE TABLE \"" + evil + "\" (id INTEGER PRIMARY KEY, \"na\rme\" TEXT NOT NULL);"
+                + "CREATE TABLE stay (id INTEGER PRIMARY KEY, hut_id INTEGER NOT NULL REFERENCES \"" + evil + "\")");
+        Commands.Outcome shown = Commands.zabbet(url, "schema");
+        assertEquals(0, shown.status(), shown.err());
+        assertTrue(shown.out().startsWith("2 tables, 1 reference, 0 cycles\n"), shown.out());
+        assertTrue(shown.out().chars().allMatch(c -> c == '\n' || (c >= ' ' && c != 0x7F && c != 0x202E)), shown.out());
+        Commands.Outcome added = Commands.zabbet(url, "add", "stay=3");
+        assertEquals(0, added.status(), added.err());
+        assertFalse(added.out().contains("\u001b"), added.out());
+        for (String kind : new String[] {"svg", "mmd"}) {
+            Path file = folder.resolve("schema." + kind);
+            Commands.Outcome written = Commands.zabbet(url, "schema", "--out", file.toString());
+            assertEquals(0, written.status(), written.err());
+            if (kind.equals("svg")) {
+                var drawn = DocumentBuilderFactory.newInstance()
+                        .newDocumentBuilder()
+                        .parse(file.toFile());
+                assertTrue(drawn.getDocumentElement().getTextContent().contains("<b>&"), "names are told whole");
+            }
+            assertFalse(Files.readString(file).contains("\u001b"));
+        }
+    }
+
+    @Test
+    void triggersAreNamedBesideTheirTables() throws Exception {
+        database("CREATE TABLE stay (id INTEGER PRIMARY KEY, nights INTEGER NOT NULL);"
+                + "CREATE TABLE diary (id INTEGER PRIMARY KEY, stay_id INTEGER NOT NULL)");
+        try (var connection = java.sql.DriverManager.getConnection(url);
+                var statement = connection.createStatement()) {
+            statement.execute(
+                    "CREATE TRIGGER stay_written AFTER INSERT ON stay BEGIN INSERT INTO diary (stay_id) VALUES"
+                            + " (NEW.id); END");
+        }
+        String shown = Commands.zabbet(url, "schema").out();
+        assertTrue(shown.contains("stay_written"), shown);
+    }
+
+    @Test
+    void aTruthValueWithAQuotedDefaultIsFilled() throws Exception {
+        database("CREATE TABLE hut (id INTEGER PRIMARY KEY, name TEXT NOT NULL, open boolean NOT NULL DEFAULT '0',"
+                + " heated boolean NOT NULL DEFAULT '1')");
+        Path document = Files.writeString(folder.resolve("hut.yaml"), """
+                tables: {hut: {edelgrat: {name: Edelgrat, heated: false}}}
+                expect: {hut: {holdsOnly: [{name: Edelgrat, open: false, heated: false}]}}
+                """);
+        assertEquals("", Commands.zabbet(url, "validate", document.toString()).err());
+        assertEquals("", Commands.zabbet(url, "load", document.toString()).err());
+        assertEquals(
+                "The expectation holds\n",
+                Commands.zabbet(url, "verify", document.toString()).out());
+    }
+
+    @Test
+    void theProgramThatIsRunIsNotToldThePassword() throws Exception {
+        database("CREATE TABLE hut (id INTEGER PRIMARY KEY)");
+        Commands.ENVIRONMENT.put("ZABBET_PASSWORD", "geheim");
+        Path told = folder.resolve("told");
+        String program = "echo \"[$ZABBET_DB] [$ZABBET_PASSWORD]\" > " + told;
+        assertEquals(0, Commands.zabbet(url, "run", "--", "sh", "-c", program).status());
+        assertEquals("[" + url + "] []\n", Files.readString(told));
+        assertEquals(
+                0,
+                Commands.zabbet(url, "run", "--with-password", "--", "sh", "-c", program)
+                        .status());
+        assertEquals("[" + url + "] [geheim]\n", Files.readString(told));
+    }
+
+    @Test
+    void helpOfACommandIsAskedForEitherWay() throws Exception {
+        String help = Commands.zabbet("", "load", "--help").out();
+        assertTrue(help.contains("zabbet load"), help);
+        assertEquals(help, Commands.zabbet("", "help", "load").out());
+        Commands.Outcome unknown = Commands.zabbet("", "help", "laod");
+        assertEquals(2, unknown.status());
+        assertTrue(unknown.err().contains("load"), unknown.err());
+    }
+}
