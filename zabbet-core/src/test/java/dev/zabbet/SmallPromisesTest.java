@@ -53,6 +53,44 @@ class SmallPromisesTest {
     }
 
     @Test
+    void anObjectThatWasNotStoredItselfIsExpectedByAllButItsKey() {
+        Hut edelgrat = new Hut(0, "Edelgrat", 4, null);
+        var footprint = stage.act(() -> stage.fake(Huts.class).save(edelgrat));
+        footprint.expect().added("hut", edelgrat).nothingElse();
+        assertThrows(
+                AssertionError.class,
+                () -> footprint.expect().added("hut", new Hut(0, "Edelgrat", 5, null)),
+                "all else counts");
+        assertThrows(AssertionError.class, () -> footprint.expect().added("hut", new Hut(2, "Edelgrat", 4, null)));
+        assertThrows(
+                AssertionError.class,
+                () -> footprint.expect().added("hut", row("id", 0).with("name", "Edelgrat")),
+                "a row means what it says");
+    }
+
+    record Guest(long id, String fullName, String firstName, String lastName, String email) {}
+
+    record Product(long id, String title) {}
+
+    @Test
+    void whatIsInventedOfAPersonAgreesAndAThingIsCalledLikeAThing() {
+        Stage other = Memory.stage(Schema.of(Guest.class, Product.class)).inVariation(31);
+        for (Guest guest : other.add(40, Factory.forType(Guest.class))) {
+            assertEquals(guest.firstName() + " " + guest.lastName(), guest.fullName());
+            assertEquals(
+                    (guest.firstName() + "." + guest.lastName()).toLowerCase(java.util.Locale.ROOT) + guest.id()
+                            + "@example.org",
+                    guest.email());
+        }
+        Guest given = other.add(Factory.forType(Guest.class).with(Guest::lastName, "Amrain"));
+        assertEquals("Amrain", given.lastName());
+        List<Product> products = other.add(200, Factory.forType(Product.class));
+        assertTrue(products.stream().map(Product::title).distinct().count() > 100, "a shop of many things");
+        Stage again = Memory.stage(Schema.of(Guest.class, Product.class)).inVariation(31);
+        assertEquals(products, again.add(200, Factory.forType(Product.class)), "whatever was made before");
+    }
+
+    @Test
     void nullsComeFirstInAnOrder() {
         stage.add(3, huts.inTurn(Hut::grade, "plain", null, "fine").inTurn(Hut::beds, 1, 2, 3));
         stage.expect("hut")

@@ -111,13 +111,15 @@ public final class Row {
      * @throws UnknownNameException if the row has no such column
      * @throws ZabbetException if the value is null or no such value
      */
+    @SuppressWarnings("unchecked") // the value of a primitive type is of its wrapper class
     public <T> T get(String column, Class<T> type) {
         Object value = get(column);
         if (value == null) {
             throw new ZabbetException("Column " + column + " is null; use get(\"" + column + "\") where it may be.");
         }
         try {
-            return type.cast(Objects.requireNonNull(JavaValue.to(JavaValue.boxed(type), value)));
+            Class<?> boxed = JavaValue.boxed(type);
+            return (T) boxed.cast(Objects.requireNonNull(JavaValue.to(boxed, value)));
         } catch (Inexact e) {
             throw new ZabbetException(
                     "Column " + column + " cannot be read as " + type.getSimpleName() + ": " + e.clause() + ".");

@@ -95,34 +95,44 @@ final class Dedication {
      */
     static Dedicated dedicate(Connection connection, Dialect dialect, @Nullable String mayLose) throws SQLException {
         Dedicated allowed = requireMayDedicate(connection, dialect, mayLose);
-        Place place = dialect.place(connection);
-        for (String sql : dialect.createMark()) {
-            try (var statement = connection.createStatement()) {
-                statement.execute(sql);
-            } catch (SQLException e) {
-                if (mark(connection, dialect, dialect.place(connection)) != Mark.OF_THIS) {
-                    throw e; // otherwise another process dedicated it at the same time
-                }
-            }
+        boolean fresh;
+        try {
+            fresh = putMark(connection, dialect);
+        } catch (SQLException e) {
+            fresh = putMark(connection, dialect); // another process may have been about to do the same
         }
-        place = dialect.place(connection); // a file may have been made by that, and the mark's table is as old as it is
-        if (mark(connection, dialect, place) != Mark.OF_THIS) {
-            try (var clear = connection.createStatement();
-                    PreparedStatement insert =
-                            connection.prepareStatement("INSERT INTO " + dialect.markTable() + " VALUES (?)")) {
-                clear.executeUpdate("DELETE FROM " + dialect.markTable());
-                insert.setString(1, place.identity());
-                insert.executeUpdate();
-            }
+        if (fresh) {
             long rows = 0;
             for (Table table : dialect.readSchema(connection).tables()) {
                 rows += mayLose == null ? 0 : new TableSql(dialect, table).count(connection);
             }
             if (rows > 0) {
-                new StageRecord(dialect, place).rowsLeft(connection, rows);
+                new StageRecord(dialect, dialect.place(connection)).rowsLeft(connection, rows);
             }
         }
         return allowed;
+    }
+
+    /** Returns whether the mark was not there before. */
+    private static boolean putMark(Connection connection, Dialect dialect) throws SQLException {
+        for (String sql : dialect.createMark()) {
+            try (var statement = connection.createStatement()) {
+                statement.execute(sql);
+            }
+        }
+        Place place =
+                dialect.place(connection); // a file may have been made by that; the mark's table is as old as it is
+        if (mark(connection, dialect, place) == Mark.OF_THIS) {
+            return false;
+        }
+        try (var clear = connection.createStatement();
+                PreparedStatement insert =
+                        connection.prepareStatement("INSERT INTO " + dialect.markTable() + " VALUES (?)")) {
+            clear.executeUpdate("DELETE FROM " + dialect.markTable());
+            insert.setString(1, place.identity());
+            insert.executeUpdate();
+        }
+        return true;
     }
 
     /** Refuses a database that must not be marked; writes nothing. */

@@ -126,7 +126,8 @@ class SeveralSchemasTest {
         assertEquals(
                 "Nothing was written to the MariaDB database " + there
                         + " on HOST, which holds 1 table and 1 row. It is"
-                        + " not dedicated to tests; a reference leads there from a table of " + Engine.name(home)
+                        + " not dedicated to tests; a reference or a trigger leads there from a table of "
+                        + Engine.name(home)
                         + ".\nIf it is meant for tests, and all that it holds may be lost, dedicate it once:\n"
                         + "  zabbet dedicate --db jdbc:mariadb://HOST/" + there
                         + " --may-lose " + there + "\nor in code: Jdbc.dedicate(dataSource, \"" + there + "\").",

@@ -1,0 +1,140 @@
+package dev.zabbet.jdbc;
+
+import static dev.zabbet.expect.Expected.row;
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+
+import dev.zabbet.Memory;
+import dev.zabbet.Stage;
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.factory.Factory;
+import java.lang.reflect.InvocationTargetException;
+import java.lang.reflect.Proxy;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.sql.SQLTransientConnectionException;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.CyclicBarrier;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import java.util.concurrent.Semaphore;
+import javax.sql.DataSource;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.MethodSource;
+
+/** The way into a database: at the same time as others, from a small pool, with types that the database lacks. */
+class OpeningTest {
+    private static final String TABLES = "CREATE TABLE hut (id BIGINT PRIMARY KEY, name VARCHAR(40) NOT NULL);\n"
+            + "CREATE TABLE stay (id BIGINT PRIMARY KEY, hut_id BIGINT NOT NULL REFERENCES hut (id));\n"
+            + "INSERT INTO hut VALUES (1, 'Edelgrat')";
+
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void tablesAreMadeOnceByWhomeverComesFirst(Engine engine) throws Exception {
+        for (int round = 0; round < 3; round++) {
+            DataSource database = engine.empty();
+            int comers = 4;
+            CyclicBarrier together = new CyclicBarrier(comers);
+            ExecutorService threads = Executors.newFixedThreadPool(comers);
+            try {
+                List<Future<Integer>> opened = new ArrayList<>();
+                for (int i = 0; i < comers; i++) {
+                    opened.add(threads.submit(() -> {
+                        together.await();
+                        try (Stage stage = Jdbc.stageSql(database, TABLES)) {
+                            stage.expect("hut").where("id", 1).holdsOnly(row("name", "Edelgrat"));
+                            return stage.add(2, Factory.forTable("stay")).size();
+                        }
+                    }));
+                }
+                int stays = 0;
+                for (Future<Integer> one : opened) {
+                    stays += one.get();
+                }
+                assertEquals(2 * comers, stays);
+            } finally {
+                threads.shutdownNow();
+            }
+        }
+    }
+
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void aPoolOfOneConnectionIsNamedAsTheTrouble(Engine engine) {
+        DataSource database = engine.fresh("CREATE TABLE hut (id ${id}, name VARCHAR(40) NOT NULL)");
+        ZabbetException refused = assertThrows(ZabbetException.class, () -> Jdbc.stage(new Pool(database, 1)));
+        assertEquals(
+                "The stage keeps one connection for itself, and the data source gives no second one for the code under"
+                        + " test: none of 1 is free\nLet the pool hold two connections or more.",
+                refused.getMessage());
+        Pool two = new Pool(database, 2);
+        try (Stage stage = Jdbc.stage(two)) {
+            stage.add(Factory.forTable("hut"));
+        }
+        assertEquals(2, two.free.availablePermits(), "all came back");
+    }
+
+    record Hut(long id, boolean open, Boolean heated) {}
+
+    interface Huts {
+        List<Hut> findByOpen(boolean open);
+    }
+
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void truthValuesAreReadAsSuchWhateverTheyAreKeptAs(Engine engine) {
+        String type = engine == Engine.MARIADB ? "TINYINT(1)" : "BOOLEAN";
+        DataSource database =
+                engine.fresh("CREATE TABLE hut (id ${id}, open " + type + " NOT NULL, heated " + type + " NOT NULL)");
+        try (Stage stage = Jdbc.stage(database)) {
+            Hut hut = stage.add(Factory.forType(Hut.class).with(Hut::open, true).with(Hut::heated, false));
+            var stored = stage.rows("hut").get(0);
+            assertEquals(true, stored.get("open", Boolean.class));
+            assertEquals(false, stored.get("heated", boolean.class));
+            Stage memory = Memory.stage(stage.schema());
+            memory.add(
+                    2, Factory.forType(Hut.class).inTurn(Hut::open, true, false).with(Hut::heated, false));
+            assertEquals(List.of(hut), memory.fake(Huts.class).findByOpen(true));
+            assertEquals(true, memory.rows("hut").get(0).get("open", Boolean.class));
+        }
+    }
+
+    /** Gives so many connections and no more. */
+    private static final class Pool extends PlainDataSource {
+        private final DataSource real;
+        private final int size;
+        private final Semaphore free;
+
+        Pool(DataSource real, int size) {
+            this.real = real;
+            this.size = size;
+            this.free = new Semaphore(size);
+        }
+
+        @Override
+        public Connection getConnection() throws SQLException {
+            if (!free.tryAcquire()) {
+                throw new SQLTransientConnectionException("none of " + size + " is free");
+            }
+            Connection connection = real.getConnection();
+            return (Connection) Proxy.newProxyInstance(
+                    Pool.class.getClassLoader(), new Class<?>[] {Connection.class}, (proxy, method, arguments) -> {
+                        if (method.getName().equals("close") && !connection.isClosed()) {
+                            free.release();
+                        }
+                        try {
+                            return method.invoke(connection, arguments);
+                        } catch (InvocationTargetException e) {
+                            throw e.getCause();
+                        }
+                    });
+        }
+
+        @Override
+        public Connection getConnection(String user, String password) throws SQLException {
+            return getConnection();
+        }
+    }
+}
