@@ -6,6 +6,8 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import java.io.IOException;
 import java.io.StringWriter;
 import java.net.URI;
+import java.net.URL;
+import java.net.URLClassLoader;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -19,8 +21,15 @@ import javax.tools.SimpleJavaFileObject;
 import javax.tools.ToolProvider;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.junit.platform.engine.DiscoverySelector;
+import org.junit.platform.engine.discovery.DiscoverySelectors;
+import org.junit.platform.testkit.engine.EngineTestKit;
+import org.junit.platform.testkit.engine.Events;
 
-/** Compiles every example of the documentation: the Java blocks of the pages, and those of each package's page. */
+/**
+ * Compiles every example of the documentation: the Java blocks of the pages, and those of each package's page. What is a
+ * whole test among them is run.
+ */
 class DocsExamplesTest {
     private static final Path ROOT = Path.of(System.getProperty("zabbet.repository.root"));
     private static final Pattern MARKDOWN = Pattern.compile("```java\n(.*?)```", Pattern.DOTALL);
@@ -61,7 +70,7 @@ class DocsExamplesTest {
             """;
 
     @Test
-    void everyExampleCompiles(@TempDir Path classes) throws IOException {
+    void everyExampleCompilesAndEveryTestAmongThemHolds(@TempDir Path classes) throws IOException {
         List<JavaFileObject> sources = new ArrayList<>();
         collect("**.md", MARKDOWN, sources);
         collect("**/src/main/java/**/package-info.java", JAVADOC, sources);
@@ -73,6 +82,30 @@ class DocsExamplesTest {
                 List.of("-d", classes.toString(), "-cp", System.getProperty("java.class.path"), "-proc:none");
         compiler.getTask(messages, null, null, options, null, sources).call();
         assertEquals("", messages.toString());
+
+        try (URLClassLoader compiled = new URLClassLoader(
+                        new URL[] {classes.toUri().toURL()}, getClass().getClassLoader());
+                Stream<Path> files = Files.walk(classes)) {
+            ClassLoader before = Thread.currentThread().getContextClassLoader();
+            Thread.currentThread().setContextClassLoader(compiled);
+            try {
+                Events tests = EngineTestKit.engine("junit-jupiter")
+                        .selectors(files.filter(file -> file.toString().endsWith(".class"))
+                                .map(file -> classes.relativize(file).toString())
+                                .map(name -> DiscoverySelectors.selectClass(
+                                        compiled, name.replace(".class", "").replace('/', '.')))
+                                .toArray(DiscoverySelector[]::new))
+                        .execute()
+                        .testEvents();
+                assertEquals(
+                        List.of(),
+                        tests.failed().stream().map(Object::toString).toList(),
+                        "the tests of the documentation");
+                assertTrue(tests.succeeded().count() >= 8, tests.succeeded().list()::toString);
+            } finally {
+                Thread.currentThread().setContextClassLoader(before);
+            }
+        }
     }
 
     private static void collect(String glob, Pattern pattern, List<JavaFileObject> sources) throws IOException {
