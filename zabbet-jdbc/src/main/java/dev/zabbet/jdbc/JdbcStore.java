@@ -671,11 +671,20 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         }
     }
 
+    /** A user may be without the right to; rows that are not known to be of stages are cleared by the database's name only. */
     private void noteRowsLeft() {
-        if (stored > 0 && transaction == null && !place.inThisProcess() && session.isAlive()) {
+        if (stored == 0 || transaction != null || place.inThisProcess() || !session.isAlive()) {
+            return;
+        }
+        try {
             session.run(
                     "The number of rows that stay cannot be written down",
                     connection -> record.rowsLeft(connection, record.rowsLeft(connection) + stored));
+        } catch (ZabbetException e) {
+            LOG.log(Level.INFO, "{0} To clear {1} may take its name.", e.getMessage(), place.describe());
+            if (!session.isAlive()) {
+                throw e;
+            }
         }
     }
 
