@@ -172,7 +172,6 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         try {
             Dialect dialect = session.call("The database cannot be opened", Dialect::of);
             session.speaks(dialect);
-            requireAnother(dataSource);
             Place place = session.call("The database cannot be opened", dialect::place);
             Schema before = session.call("The schema cannot be read", dialect::readSchema);
             session.run("The database's mark cannot be read", c -> Dedication.require(c, dialect, place, before));
@@ -182,6 +181,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             Schema schema = lease.hasWaited() // for one who may have made tables
                     ? session.call("The schema cannot be read", dialect::readSchema)
                     : before;
+            requireAnother(dataSource);
             prepared = dialect;
             session.run("The connection cannot be set up", dialect::prepare);
             JdbcStore store = new JdbcStore(dataSource, session, dialect, place, lease, schema, null, atEnd, script);
@@ -228,7 +228,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             throw new ZabbetException(
                     "The stage keeps one connection for itself, and the data source gives no second one for the code"
                             + " under test: " + e.getMessage()
-                            + "\nLet the pool hold two connections or more.",
+                            + "\nLet the pool hold one more.",
                     e);
         }
     }

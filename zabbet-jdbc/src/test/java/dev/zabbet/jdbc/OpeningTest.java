@@ -67,7 +67,7 @@ class OpeningTest {
         ZabbetException refused = assertThrows(ZabbetException.class, () -> Jdbc.stage(new Pool(database, 1)));
         assertEquals(
                 "The stage keeps one connection for itself, and the data source gives no second one for the code under"
-                        + " test: none of 1 is free\nLet the pool hold two connections or more.",
+                        + " test: none of 1 is free\nLet the pool hold one more.",
                 refused.getMessage());
         Pool two = new Pool(database, 2);
         try (Stage stage = Jdbc.stage(two)) {
