@@ -455,13 +455,13 @@ final class MariaDbDialect implements Dialect {
         return birth.get(0);
     }
 
-    /** Returns other databases of the server that a trigger on one of the tables names. */
+    /** Returns other databases of the server that a trigger on one of the tables names, as far as the user may see triggers. */
     private static List<String> writtenByTriggers(Connection connection, MariaDbDatabases databases)
             throws SQLException {
         List<String> bodies = new ArrayList<>();
         databases.each(
                 connection,
-                "SELECT ACTION_STATEMENT FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA = DATABASE() AND TRIGGER_NAME"
+                "SELECT COALESCE(ACTION_STATEMENT, '') FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA = DATABASE() AND TRIGGER_NAME"
                         + " NOT LIKE 'zabbet\\_%'",
                 rows -> bodies.add(rows.getString(1).toLowerCase(Locale.ROOT)));
         if (bodies.isEmpty()) {
