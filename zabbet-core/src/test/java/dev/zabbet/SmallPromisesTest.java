@@ -7,6 +7,7 @@ import static org.junit.jupiter.api.Assertions.assertSame;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
+import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.row.Row;
@@ -88,6 +89,24 @@ class SmallPromisesTest {
         assertTrue(products.stream().map(Product::title).distinct().count() > 100, "a shop of many things");
         Stage again = Memory.stage(Schema.of(Guest.class, Product.class)).inVariation(31);
         assertEquals(products, again.add(200, Factory.forType(Product.class)), "whatever was made before");
+    }
+
+    @Test
+    void ofVeryManyNamesTheNearestFewAreListed() {
+        List<String> tables = Stream.iterate(1, n -> n + 1)
+                .limit(163)
+                .map(n -> "archive_" + n)
+                .toList();
+        var known = Stream.concat(tables.stream(), Stream.of("guest_list")).toList();
+        String message = new UnknownNameException("table", "guests_lst", known).getMessage();
+        assertTrue(
+                message.startsWith("There is no table named 'guests_lst'. Did you mean 'guest_list'? There are 164; the"
+                        + " nearest: guest_list, "),
+                message);
+        assertTrue(message.length() < 300, message);
+        assertEquals(
+                "There is no table named 'x'. Known: hut, stay.",
+                new UnknownNameException("table", "x", List.of("hut", "stay")).getMessage());
     }
 
     @Test

@@ -75,7 +75,9 @@ final class DocumentExpectation {
             Optional<OfCounts> counts,
             boolean unchanged,
             Fields written,
-            Place place) {}
+            Place place) {
+        static final List<String> WORDS = List.of("added", "changed", "removed", "counts", "unchanged");
+    }
 
     /** A value that is equal to that of a column of another row, which is named by its key or its label. */
     record ColumnOfRow(String table, Object key, String column) {}

@@ -324,7 +324,7 @@ final class DocumentReader {
                     new Fields(List.of(), table.value().spot()),
                     text.place(table.name().spot()));
         }
-        requireKnown(fields, List.of("added", "changed", "removed", "counts", "unchanged"), "part of a footprint");
+        requireKnown(fields, DocumentExpectation.OfChanges.WORDS, "part of a footprint");
         for (Field field : fields.fields()) {
             switch (field.name().text()) {
                 case "added" -> added.addAll(expectedRows(field.value()));

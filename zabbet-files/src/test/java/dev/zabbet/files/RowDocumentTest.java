@@ -495,9 +495,13 @@ class RowDocumentTest {
     @Test
     void theJsonSchemaNamesTheSameWords() throws IOException {
         try (var in = RowDocument.class.getResourceAsStream("row-document.schema.json")) {
-            var definitions = new com.fasterxml.jackson.databind.ObjectMapper()
-                    .readTree(in)
-                    .get("$defs");
+            var schema = new com.fasterxml.jackson.databind.ObjectMapper().readTree(in);
+            var definitions = schema.get("$defs");
+            var changes = schema.get("properties").get("footprint").get("additionalProperties");
+            assertEquals(Set.copyOf(DocumentExpectation.OfChanges.WORDS), names(changes));
+            assertEquals(
+                    Set.copyOf(DocumentExpectation.OfCounts.WORDS),
+                    names(changes.get("properties").get("counts")));
             assertEquals(
                     Set.copyOf(DocumentValues.SEED_WORDS),
                     names(definitions.get("value").get("oneOf").get(1)));
