@@ -43,6 +43,8 @@ final class Commands {
         List<String> command = new ArrayList<>(List.of(
                 Path.of(System.getProperty("java.home"), "bin", "java").toString(),
                 "-Xmx256m",
+                "-XX:TieredStopAtLevel=1", // most end before more would pay
+                "-XX:+UseSerialGC",
                 "-cp",
                 System.getProperty("java.class.path"),
                 "dev.zabbet.cli.Zabbet"));

@@ -36,6 +36,8 @@ class ZabbetTest {
     private static Outcome zabbet(Map<String, String> environment, String... arguments) throws Exception {
         List<String> command = new ArrayList<>(List.of(
                 Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+                "-XX:TieredStopAtLevel=1",
+                "-XX:+UseSerialGC",
                 "-cp",
                 System.getProperty("java.class.path"),
                 "dev.zabbet.cli.Zabbet"));
