@@ -774,14 +774,37 @@ public final class Stage implements AutoCloseable {
         defined.add(method, definition);
     }
 
-    /** Notes the present state of the store, so that {@link #rewind} can bring it back. */
+    /** Notes the present state, so that {@link #rewind} can bring it back. */
     public RewindPoint mark() {
-        return store.mark();
+        List<Runnable> said = new ArrayList<>(List.of(defined.mark()));
+        permits.values().forEach(allowed -> said.add(allowed.mark()));
+        List<String> roles = List.copyOf(permits.keySet());
+        said.add(() -> permits.keySet().retainAll(roles));
+        return new Marked(store.mark(), said);
     }
 
-    /** Brings rows, keys and counters back to how they were at the point, and the clock to its start. */
+    /**
+     * The state of a stage.
+     *
+     * @param said what takes back what was said to the stage later: definitions and permits
+     */
+    private record Marked(RewindPoint rows, List<Runnable> said) implements RewindPoint {}
+
+    /**
+     * Brings rows, keys and counters back to how they were at the point, and the clock to its start. What was said to the
+     * stage since is forgotten: {@link #define definitions}, {@link #permits permits} and statements for {@linkplain
+     * #onEachConnection each connection}.
+     *
+     * @param point from {@link #mark} of this stage
+     */
     public void rewind(RewindPoint point) {
-        store.rewind(Words.notNull(point, "point", "Stage.rewind"));
+        Words.notNull(point, "point", "Stage.rewind");
+        if (point instanceof Marked marked) {
+            store.rewind(marked.rows());
+            marked.said().forEach(Runnable::run);
+        } else {
+            store.rewind(point);
+        }
         clock.set(START);
         footprints.clear();
     }

@@ -3,6 +3,7 @@ package dev.zabbet;
 import static dev.zabbet.expect.Expected.otherThan;
 import static dev.zabbet.expect.Expected.row;
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
 import static org.junit.jupiter.api.Assertions.assertSame;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
@@ -73,6 +74,9 @@ class SmallPromisesTest {
 
     record Product(long id, String title) {}
 
+    /** No state, though the word begins like one. */
+    record Statement(long id, String title) {}
+
     @Test
     void whatIsInventedOfAPersonAgreesAndAThingIsCalledLikeAThing() {
         Stage other = Memory.stage(Schema.of(Guest.class, Product.class)).inVariation(31);
@@ -87,6 +91,11 @@ class SmallPromisesTest {
         assertEquals("Amrain", given.lastName());
         List<Product> products = other.add(200, Factory.forType(Product.class));
         assertTrue(products.stream().map(Product::title).distinct().count() > 100, "a shop of many things");
+        Stage places = Memory.stage(Schema.of(Statement.class, Valley.class)).inVariation(31);
+        places.add(20, Factory.forType(Statement.class))
+                .forEach(one -> assertTrue(one.title().contains(" "), one::title));
+        places.add(20, Factory.forType(Valley.class))
+                .forEach(one -> assertFalse(one.name().contains(" "), one::name));
         Stage again = Memory.stage(Schema.of(Guest.class, Product.class)).inVariation(31);
         assertEquals(products, again.add(200, Factory.forType(Product.class)), "whatever was made before");
     }
@@ -107,6 +116,29 @@ class SmallPromisesTest {
         assertEquals(
                 "There is no table named 'x'. Known: hut, stay.",
                 new UnknownNameException("table", "x", List.of("hut", "stay")).getMessage());
+    }
+
+    interface FoundHuts {
+        java.util.Optional<Hut> find(long id);
+    }
+
+    /** One stage serves all tests of a class, in whatever order. */
+    @Test
+    void aRewindForgetsWhatWasSaidSince() {
+        stage.add(huts);
+        stage.permits("warden").reads("hut", hut -> true);
+        RewindPoint start = stage.mark();
+        stage.define(FoundHuts::find, (tables, given) -> null);
+        stage.permits("warden").removes("hut", hut -> true);
+        stage.permits("guest").reads("hut", hut -> true);
+        assertTrue(stage.fake(FoundHuts.class).find(1).isEmpty());
+        assertTrue(stage.asRole("guest").fake(FoundHuts.class).find(1).isEmpty());
+        stage.rewind(start);
+        assertTrue(stage.fake(FoundHuts.class).find(1).isPresent());
+        assertTrue(stage.asRole("warden").fake(FoundHuts.class).find(1).isPresent(), "said before");
+        assertThrows(
+                ZabbetException.class,
+                () -> stage.asRole("guest").fake(FoundHuts.class).find(1));
     }
 
     @Test

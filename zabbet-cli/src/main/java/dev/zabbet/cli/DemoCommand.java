@@ -55,20 +55,20 @@ final class DemoCommand implements Runnable {
         @Override
         public void code(String code) {
             paper.blank();
-            code.lines().forEach(line -> paper.line("   " + paper.faint("│ ") + line));
+            code.lines().forEach(line -> paper.shown("   ", paper.faint("│ "), line));
         }
 
         @Override
         public void rows(String table, List<String> columns, List<Row> rows) {
             paper.blank();
-            paper.line("   " + paper.bold(table) + paper.faint(", " + Words.count(rows.size(), "row")));
+            paper.shown("   ", paper.bold(table), paper.faint(", " + Words.count(rows.size(), "row")));
             paper.rows("     ", columns, rows);
         }
 
         @Override
         public void changes(List<Change> changes) {
             paper.blank();
-            paper.line("   " + paper.bold("footprint") + paper.faint(", " + Words.count(changes.size(), "change")));
+            paper.shown("   ", paper.bold("footprint"), paper.faint(", " + Words.count(changes.size(), "change")));
             for (Change change : changes) {
                 paper.line("     " + describe(change));
             }
@@ -96,15 +96,15 @@ final class DemoCommand implements Runnable {
         @Override
         public void held(String sentence) {
             paper.blank();
-            paper.line("   " + paper.good("holds") + "  " + sentence);
+            paper.shown("   ", paper.good("holds"), "  ", sentence);
         }
 
         @Override
         public void failed(AssertionError failure) {
             paper.blank();
-            paper.line("   " + paper.bad("fails") + "  with this report:");
+            paper.shown("   ", paper.bad("fails"), "  with this report:");
             paper.blank();
-            paper.report(failure).lines().forEach(line -> paper.line(line.isEmpty() ? "" : "     " + line));
+            paper.report(failure).lines().forEach(line -> paper.shown(line.isEmpty() ? "" : "     ", line));
         }
 
         @Override

@@ -8,14 +8,10 @@ import dev.zabbet.row.Row;
 import java.io.PrintWriter;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.regex.Matcher;
-import java.util.regex.Pattern;
 import picocli.CommandLine.Help.Ansi;
 
 /** What commands print on: headings, grids and marks, in colour on a terminal only. */
 final class Paper {
-    private static final Pattern STYLE = Pattern.compile("\u001b\\[[0-9;]*m");
-
     private final PrintWriter out;
     private final boolean colour;
 
@@ -28,7 +24,7 @@ final class Paper {
     String report(AssertionError failure) {
         return failure instanceof ExpectationFailure own && colour
                 ? own.coloured().stripTrailing()
-                : plain(failure);
+                : Printable.of(plain(failure));
     }
 
     /** Returns a report without colours. */
@@ -37,20 +33,14 @@ final class Paper {
         return report.stripTrailing();
     }
 
+    /** Prints a line in which nothing is styled; what could steer a terminal is shown as escapes. */
     void line(String text) {
-        out.println(colour ? ofOurs(text) : Printable.of(text));
+        out.println(Printable.of(text));
     }
 
-    /** Colours are ours; what else a name has is shown as escapes. */
-    private static String ofOurs(String text) {
-        StringBuilder shown = new StringBuilder();
-        Matcher style = STYLE.matcher(text);
-        int from = 0;
-        while (style.find()) {
-            shown.append(Printable.of(text.substring(from, style.start()))).append(style.group());
-            from = style.end();
-        }
-        return shown.append(Printable.of(text.substring(from))).toString();
+    /** Prints what has been made printable already: styled pieces, or a report. */
+    void shown(String... pieces) {
+        out.println(String.join("", pieces));
     }
 
     void blank() {

@@ -128,7 +128,7 @@ final class RunCommand implements Callable<Integer> {
                 result.put("report", report);
                 paper.line(OutputOptions.json(result));
             } else {
-                paper.line(report);
+                paper.shown(report);
             }
             return 1;
         }
@@ -197,7 +197,7 @@ final class RunCommand implements Callable<Integer> {
             return;
         }
         paper.blank();
-        paper.line("  " + paper.bold(table.name()) + ", " + rows.size() + " " + what);
+        paper.shown("  ", paper.bold(table.name()), ", " + rows.size() + " " + what);
         List<String> columns = table.columnNames().stream()
                 .filter(c -> rows.stream().anyMatch(row -> row.get(c) != null))
                 .toList();
@@ -214,7 +214,7 @@ final class RunCommand implements Callable<Integer> {
             return;
         }
         paper.blank();
-        paper.line("  " + paper.bold(table.name()) + ", " + own.size() + " changed");
+        paper.shown("  ", paper.bold(table.name()), ", " + own.size() + " changed");
         List<List<String>> grid = new ArrayList<>();
         grid.add(List.of("row", "column", "before", "after"));
         for (Change.Changed change : own.subList(0, Math.min(own.size(), MOST_SHOWN))) {

@@ -3,6 +3,7 @@ package dev.zabbet.cli;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.files.SchemaDiagram;
 import dev.zabbet.files.SchemaFile;
+import dev.zabbet.internal.text.Printable;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.jdbc.Jdbc;
 import dev.zabbet.schema.Column;
@@ -79,8 +80,9 @@ final class SchemaCommand implements Runnable {
         int references =
                 schema.tables().stream().mapToInt(t -> t.references().size()).sum();
         int cycles = schema.storingOrder().cycles().size();
-        paper.line(paper.bold(Words.count(schema.tables().size(), "table")) + ", "
-                + Words.count(references, "reference") + ", " + Words.count(cycles, "cycle"));
+        paper.shown(
+                paper.bold(Words.count(schema.tables().size(), "table")),
+                ", " + Words.count(references, "reference") + ", " + Words.count(cycles, "cycle"));
         schema.tables().forEach(table -> print(paper, table));
         List<String> unknown = new MemoryStore(schema, Clock.systemUTC()).notEnforced();
         if (!unknown.isEmpty()) {
@@ -167,9 +169,10 @@ final class SchemaCommand implements Runnable {
                     .map(Reference::target)
                     .distinct()
                     .collect(Collectors.joining(", "));
-            paper.line(String.format(Locale.ROOT, "  %2d  ", number)
-                    + table.name()
-                    + (needs.isEmpty() ? "" : paper.faint(", after " + needs)));
+            paper.shown(
+                    String.format(Locale.ROOT, "  %2d  ", number),
+                    Printable.of(table.name()),
+                    needs.isEmpty() ? "" : paper.faint(", after " + needs));
         }
         for (Cycle cycle : order.cycles()) {
             paper.blank();

@@ -63,7 +63,7 @@ final class VerifyCommand implements Callable<Integer> {
                 stage.expect(document);
             } catch (AssertionError e) {
                 String report = output.isJson() ? Paper.plain(e) : paper.report(e);
-                paper.line(output.isJson() ? OutputOptions.json(Map.of("holds", false, "report", report)) : report);
+                paper.shown(output.isJson() ? OutputOptions.json(Map.of("holds", false, "report", report)) : report);
                 return 1;
             }
             paper.heading(

@@ -23,7 +23,7 @@ class DocumentsTest {
     private static final String CANCEL =
             Commands.EXAMPLES.resolve("seeds/cancel.yaml").toString();
     /** The engine's own client where it is installed; else any program that speaks SQL. */
-    private static List<String> client(String engine, String url, Path folder, String sql) {
+    static List<String> client(String engine, String url, Path folder, String sql) {
         String name = url.replaceAll(".*/([^/?]*).*", "$1");
         List<String> client =
                 switch (engine) {

@@ -6,6 +6,7 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.stream.Stream;
 import javax.xml.parsers.DocumentBuilderFactory;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
@@ -19,7 +20,7 @@ class StrangeDatabasesTest {
     private String url = "";
 
     private void database(String ddl) throws Exception {
-        url = "jdbc:sqlite:" + folder.resolve("strange.db");
+        url = "jdbc:sqlite:" + folder.resolve("huts.db");
         Commands.execute(url, ddl);
         assertEquals(0, Commands.zabbet(url, "dedicate").status());
     }
@@ -55,18 +56,59 @@ class StrangeDatabasesTest {
         }
     }
 
+    /** ECMA-48's "concealed characters" would hide what follows; the command itself never uses it. */
+    @Test
+    void inColoursNamesDoNotColourThemselves() throws Exception {
+        String evil = "hid\u001b[8mden";
+        database("CREATE TABLE \"" + evil + "\" (id INTEGER PRIMARY KEY, number INTEGER NOT NULL, kind TEXT NOT NULL"
+                + " CHECK (kind <> '" + evil + "'), UNIQUE (number, kind));"
+                + "CREATE TABLE stay (id INTEGER PRIMARY KEY, \"" + evil
+                + "\" INTEGER NOT NULL, kind TEXT NOT NULL, FOREIGN"
+                + " KEY (\"" + evil + "\", kind) REFERENCES \"" + evil + "\" (number, kind))");
+        trigger("CREATE TRIGGER \"" + evil + "\" AFTER DELETE ON stay BEGIN DELETE FROM stay WHERE id = OLD.id; END");
+        Path document = Files.writeString(
+                folder.resolve("expected.yaml"), "expect: {\"hid\\e[8mden\": {holds: [{kind: none}]}}");
+        Commands.ENVIRONMENT.put("CLICOLOR_FORCE", "1");
+        for (String[] command : new String[][] {
+            {"schema"},
+            {"add", "stay=2"},
+            {"verify", document.toString()},
+            Stream.concat(
+                            Stream.of("run", "--"),
+                            DocumentsTest.client("SQLITE", url, folder, "DELETE FROM stay").stream())
+                    .toArray(String[]::new),
+            {"load", "--dry-run", document.toString()},
+            {"clear"}
+        }) {
+            Commands.Outcome printed = Commands.zabbet(url, command);
+            String all = printed.out() + printed.err();
+            assertFalse(all.contains("\u001b[8m"), () -> command[0] + ": " + all);
+            if (command[0].equals("schema")) {
+                assertTrue(all.contains("\u001b[1;36m"), "it is in colours");
+                assertTrue(all.contains("trigger hid\\u001b[8mden"), all);
+            }
+            if (command[0].equals("verify")) {
+                assertEquals(1, printed.status(), all);
+                assertTrue(all.contains("hid\\u001b[8mden"), all);
+            }
+        }
+    }
+
+    private void trigger(String sql) throws Exception {
+        try (var connection = java.sql.DriverManager.getConnection(url);
+                var statement = connection.createStatement()) {
+            statement.execute(sql);
+        }
+    }
+
     @Test
     void triggersAreNamedBesideTheirTables() throws Exception {
         database("CREATE TABLE stay (id INTEGER PRIMARY KEY, nights INTEGER NOT NULL);"
                 + "CREATE TABLE diary (id INTEGER PRIMARY KEY, stay_id INTEGER NOT NULL)");
-        try (var connection = java.sql.DriverManager.getConnection(url);
-                var statement = connection.createStatement()) {
-            statement.execute(
-                    "CREATE TRIGGER stay_written AFTER INSERT ON stay BEGIN INSERT INTO diary (stay_id) VALUES"
-                            + " (NEW.id); END");
-        }
+        trigger(
+                "CREATE TRIGGER stay_written AFTER INSERT ON stay BEGIN INSERT INTO diary (stay_id) VALUES (NEW.id); END");
         String shown = Commands.zabbet(url, "schema").out();
-        assertTrue(shown.contains("stay_written"), shown);
+        assertTrue(shown.contains("  trigger stay_written\n"), shown);
     }
 
     @Test

@@ -31,7 +31,7 @@ final class Sheet {
 
     /** Adds what a failure says. */
     void add(AssertionError failure) {
-        String message = String.valueOf(failure.getMessage());
+        String message = Printable.of(String.valueOf(failure.getMessage()));
         plain.append(failure instanceof ExpectationFailure own ? own.plain() : message);
         coloured.append(failure instanceof ExpectationFailure own ? own.coloured() : message);
         if (!message.endsWith("\n")) {

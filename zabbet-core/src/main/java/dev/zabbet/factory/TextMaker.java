@@ -1,15 +1,19 @@
 package dev.zabbet.factory;
 
+import dev.zabbet.internal.text.Words;
 import java.util.List;
 import java.util.Locale;
 import java.util.function.Function;
+import java.util.stream.Stream;
 
 /** Picks readable text by a column's name. */
 record TextMaker(Function<Values, String> how, boolean isDifferent) {
     private static final String DIGITS = "0123456789abcdefghijklmnopqrstuvwxyz";
 
     private static final String[] PEOPLE = {"person", "guest", "user", "customer", "employee", "member", "author"};
-    private static final String[] FIRMS = {"company", "firm", "supplier", "vendor", "organi", "brand", "employer"};
+    private static final String[] FIRMS = {
+        "company", "firm", "supplier", "vendor", "organisation", "organization", "brand", "employer"
+    };
     private static final String[] PLACES = {
         "hut", "region", "place", "city", "town", "village", "valley", "country", "state", "location", "site",
                 "station",
@@ -68,7 +72,8 @@ record TextMaker(Function<Values, String> how, boolean isDifferent) {
         }
         if (any(column, "name", "title", "label")) {
             return new TextMaker(
-                    any(table, PLACES) ? Values::place : any(table, FIRMS) ? Values::company : Values::title, false);
+                    isAbout(table, PLACES) ? Values::place : isAbout(table, FIRMS) ? Values::company : Values::title,
+                    false);
         }
         return new TextMaker(Values::word, false);
     }
@@ -78,7 +83,7 @@ record TextMaker(Function<Values, String> how, boolean isDifferent) {
      * addresses, is drawn by one name, so that it agrees.
      */
     static String drawnBy(String table, String column) {
-        return isOfPerson(table.toLowerCase(Locale.ROOT), column.toLowerCase(Locale.ROOT)) ? "name" : column;
+        return isOfPerson(table, column.toLowerCase(Locale.ROOT)) ? "name" : column;
     }
 
     private static boolean isOfPerson(String table, String column) {
@@ -90,20 +95,29 @@ record TextMaker(Function<Values, String> how, boolean isDifferent) {
     }
 
     private static boolean isGiven(String column) {
-        return any(column, "first_name", "given_name", "forename");
+        return any(column.replace("_", ""), "firstname", "givenname", "forename");
     }
 
     private static boolean isFamily(String column) {
-        return any(column, "last_name", "family_name", "surname");
+        return any(column.replace("_", ""), "lastname", "familyname", "surname");
     }
 
     /** Tells whether it is the name of the person that a row is about. */
     private static boolean isName(String table, String column) {
-        return any(column, "full_name") || (any(table, PEOPLE) && any(column, "name", "title", "label"));
+        boolean person = any(table.toLowerCase(Locale.ROOT), PEOPLE);
+        return column.replace("_", "").contains("fullname") || (person && any(column, "name", "title", "label"));
     }
 
     private static boolean isPerson(String table, String column) {
         return isName(table, column) || any(column, "person", "author", "owner", "warden", "user");
+    }
+
+    /** Tells whether a word stands in a table's name, as one thing or several: a statement is no state. */
+    private static boolean isAbout(String table, String... words) {
+        List<String> parts = List.of(Words.snakeCase(table).split("_"));
+        return List.of(words).stream()
+                .flatMap(word -> Stream.of(word, word + "s", word + "es", word.replaceFirst("y$", "ies")))
+                .anyMatch(parts::contains);
     }
 
     /** Makes a text different in each row: its number stands behind it. */

@@ -30,6 +30,17 @@ public final class Defined {
         definitions.put(MethodName.ofMethod(method, "define(method, definition)"), definition);
     }
 
+    /** Returns what brings the definitions back to what they are now. */
+    public synchronized Runnable mark() {
+        Map<MethodName, Definition> now = new LinkedHashMap<>(definitions);
+        return () -> setBack(now);
+    }
+
+    private synchronized void setBack(Map<MethodName, Definition> to) {
+        definitions.clear();
+        definitions.putAll(to);
+    }
+
     synchronized Optional<Behaviour> find(Class<?> type, Method method, MemoryRows store) {
         String descriptor = MethodType.methodType(method.getReturnType(), method.getParameterTypes())
                 .toMethodDescriptorString();

@@ -71,6 +71,16 @@ public final class Permits {
                 .removes(table, row -> true);
     }
 
+    /** Returns what takes back whatever will have been allowed from now on. */
+    public synchronized Runnable mark() {
+        int now = permits.size();
+        return () -> takeBack(now);
+    }
+
+    private synchronized void takeBack(int to) {
+        permits.subList(to, permits.size()).clear();
+    }
+
     private synchronized Permits permit(String table, Operation operation, Predicate<Row> rows) {
         permits.add(new Permit(
                 schema.require(table).name(),

@@ -78,6 +78,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         int generation;
         int labels;
         long stored;
+        int prepared;
 
         @Nullable
         Contents base;
@@ -495,6 +496,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         Point point = new Point(position, tables.generation(), numbers, base, lastChanges);
         point.labels = labelled.size();
         point.stored = stored;
+        point.prepared = prepared.size();
         return point;
     }
 
@@ -516,6 +518,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     public void rewind(RewindPoint point) {
         Point to = (Point) point;
         stored = to.stored;
+        prepared.subList(to.prepared, prepared.size()).clear();
         if (to.generation != tables.generation()) {
             makeAgain(to);
             return;
@@ -699,7 +702,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                     "The database is named " + place.lastPart() + ", not " + mayLose + ". Nothing was deleted.");
         }
         long held = emptied.stream().mapToLong(this::count).sum();
-        long left = session.call("", record::rowsLeft);
+        long left = session.call("The number of rows that stages left cannot be read", record::rowsLeft);
         if (mayLose == null && !place.inThisProcess() && held - left > MANY_OF_OTHERS) {
             throw new ZabbetException("The " + place.describe() + " holds " + held + " rows, and stages left " + left
                     + " of them there: the others came from elsewhere since it was dedicated to tests. Nothing was deleted."

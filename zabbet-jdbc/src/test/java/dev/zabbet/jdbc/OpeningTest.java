@@ -2,6 +2,8 @@ package dev.zabbet.jdbc;
 
 import static dev.zabbet.expect.Expected.row;
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertNotSame;
+import static org.junit.jupiter.api.Assertions.assertSame;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 
 import dev.zabbet.Memory;
@@ -60,6 +62,31 @@ class OpeningTest {
         }
     }
 
+    /** Whoever waits has read the tables before; the one that is waited for makes others. */
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void tablesMadeWhileAStageWaitsAreKnownToIt(Engine engine) throws Exception {
+        DataSource database = engine.fresh("CREATE TABLE hut (id BIGINT PRIMARY KEY, name VARCHAR(40) NOT NULL)");
+        ExecutorService threads = Executors.newSingleThreadExecutor();
+        Stage first = Jdbc.stage(database);
+        try {
+            Future<List<String>> second = threads.submit(() -> {
+                try (Stage stage = Jdbc.stage(database)) {
+                    List<String> known = stage.schema().tableNames();
+                    stage.add("warden");
+                    return known;
+                }
+            });
+            Thread.sleep(1_000); // by then it waits
+            Engine.execute(database, "CREATE TABLE warden (id BIGINT PRIMARY KEY, hut VARCHAR(40) NOT NULL)");
+            first.close();
+            assertEquals(List.of("hut", "warden"), second.get());
+        } finally {
+            first.close();
+            threads.shutdownNow();
+        }
+    }
+
     @ParameterizedTest
     @MethodSource("dev.zabbet.jdbc.Engine#all")
     void aPoolOfOneConnectionIsNamedAsTheTrouble(Engine engine) {
@@ -74,6 +101,19 @@ class OpeningTest {
             stage.add(Factory.forTable("hut"));
         }
         assertEquals(2, two.free.availablePermits(), "all came back");
+    }
+
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void whatEachConnectionIsPreparedByGoesWithTheRewind(Engine engine) {
+        try (Stage stage = Jdbc.stage(engine.fresh("CREATE TABLE hut (id ${id}, name VARCHAR(40) NOT NULL)"))) {
+            DataSource plain = stage.dataSource();
+            var point = stage.mark();
+            stage.onEachConnection("SELECT 1");
+            assertNotSame(plain, stage.dataSource());
+            stage.rewind(point);
+            assertSame(plain, stage.dataSource());
+        }
     }
 
     record Hut(long id, boolean open, Boolean heated) {}
