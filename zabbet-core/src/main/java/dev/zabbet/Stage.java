@@ -80,6 +80,9 @@ public final class Stage implements AutoCloseable {
     private final StageClock clock;
     private final long variation;
     private final Ground ground;
+    private final Ground trusted;
+    private boolean trusting; // the last plan took it that no stored row has a key that it made
+    private boolean carefully; // the next plan looks
     private final List<Footprint> footprints;
     private final Map<String, Permits> permits;
     private final @Nullable String role;
@@ -120,6 +123,7 @@ public final class Stage implements AutoCloseable {
         this.clock = clock;
         this.variation = variation;
         this.ground = Ground.of(store);
+        this.trusted = Ground.of(store, true);
     }
 
     /**
@@ -411,7 +415,7 @@ public final class Stage implements AutoCloseable {
      */
     public <T> List<T> build(int count, Factory<T> factory) {
         Words.notNull(factory, "factory", "Stage.build");
-        return upToDate(() -> Made.unsaved(plan(count, factory), factory, store));
+        return upToDate(() -> Made.unsaved(plan(count, factory, ground), factory, store));
     }
 
     /**
@@ -439,7 +443,7 @@ public final class Stage implements AutoCloseable {
     }
 
     private Row unsavedRow(Factory<?> factory) {
-        return upToDate(() -> Made.unsavedRow(plan(1, factory), store));
+        return upToDate(() -> Made.unsavedRow(plan(1, factory, ground), store));
     }
 
     /**
@@ -530,10 +534,17 @@ public final class Stage implements AutoCloseable {
     private <V> V upToDate(Supplier<V> work) {
         synchronized (store) { // from reserving keys to storing rows with them
             Object lost = null;
+            carefully = false;
+            trusting = false;
             for (int tries = 1; ; tries++) {
                 try {
                     return work.get();
                 } catch (ZabbetException e) {
+                    if (trusting && !carefully && e instanceof ConstraintException refused && store.isTwin(refused)) {
+                        carefully = true; // by rows that are like stored ones, perhaps
+                        tries--;
+                        continue;
+                    }
                     Object before = lost;
                     lost = e instanceof ConstraintException refused ? lostKey(refused) : null;
                     boolean another = lost != null && tries < MOST_TRIES && !lost.equals(before);
@@ -557,7 +568,12 @@ public final class Stage implements AutoCloseable {
     }
 
     private Plan plan(int count, Factory<?> factory) {
-        return Plan.of(store.schema(), variation, clock, count, factory, ground);
+        trusting = !carefully;
+        return plan(count, factory, carefully ? ground : trusted);
+    }
+
+    private Plan plan(int count, Factory<?> factory, Ground on) {
+        return Plan.of(store.schema(), variation, clock, count, factory, on);
     }
 
     /** Runs code under test and returns what it left. What the code throws is thrown on. */

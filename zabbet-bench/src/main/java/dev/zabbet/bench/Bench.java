@@ -20,10 +20,9 @@ import java.util.stream.LongStream;
 import javax.sql.DataSource;
 
 /**
- * Measures whole jobs. Arguments: what to measure (make, fake, load, act, schema, read, verify, pair, start,
- * csv; all
- * without any), and after a colon the rows,
- * as {@code load:1000000}; engines to leave out after a minus, as {@code -SQLITE}.
+ * Measures whole jobs. Arguments: what to measure (make, fake, suite, open, load, act, schema, read, verify, pair,
+ * start, csv; all without any), and after a colon the rows (of suite, open and schema the tables), as {@code load:1000000};
+ * engines to leave out after a minus, as {@code -SQLITE}.
  */
 public final class Bench {
     private static final int ROUNDS = 3;
@@ -52,6 +51,10 @@ public final class Bench {
                 ? List.of(
                         "make",
                         "fake",
+                        "suite:10",
+                        "suite:200",
+                        "open:10",
+                        "open:200",
                         "schema",
                         "act:100000",
                         "act:1000000",
@@ -85,6 +88,8 @@ public final class Bench {
                     case "load" -> load(target, size);
                     case "act" -> act(target, size);
                     case "schema" -> schema(target, size);
+                    case "suite" -> print("%s", Suite.measure(target, size));
+                    case "open" -> print("%s", Suite.opening(target, size));
                     case "read" -> read(target, size);
                     case "verify" -> verify(target, size);
                     case "start" -> print("%s", Commands.starting(tables(target, 200)));

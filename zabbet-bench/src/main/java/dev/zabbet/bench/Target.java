@@ -8,6 +8,7 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.stream.Stream;
 import javax.sql.DataSource;
 
 /** The databases that are measured; the servers by ZABBET_TEST_POSTGRES and ZABBET_TEST_MARIADB. */
@@ -50,11 +51,16 @@ enum Target {
             made.add(name);
             database = Jdbc.dataSource(server.replaceFirst("(//[^/]+/)[^?]*", "$1" + name), "", "");
         }
-        for (String sql : ddl) {
-            execute(database, sql.replace("${id}", id));
+        for (String sql : ddl(ddl)) {
+            execute(database, sql);
         }
         Jdbc.dedicate(database);
         return database;
+    }
+
+    /** Returns statements as this database takes them. */
+    String[] ddl(String... statements) {
+        return Stream.of(statements).map(sql -> sql.replace("${id}", id)).toArray(String[]::new);
     }
 
     /** Drops the databases that were made on this server. */

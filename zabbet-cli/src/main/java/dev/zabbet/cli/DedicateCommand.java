@@ -7,6 +7,7 @@ import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
+import picocli.CommandLine.ParameterException;
 import picocli.CommandLine.Spec;
 
 /** Marks a database as meant for tests. */
@@ -33,6 +34,13 @@ final class DedicateCommand implements Runnable {
     @Option(names = "--dry-run", description = "Writes nothing; says whether the database would be marked.")
     private boolean dryRun;
 
+    @Option(
+            names = "--undo",
+            description =
+                    "Takes all that Zabbet keeps in the database out of it: the mark, the journal with its triggers, labels."
+                            + " Rows stay.")
+    private boolean undo;
+
     @Spec
     @SuppressWarnings("NullAway.Init") // set by picocli before run()
     private CommandSpec spec;
@@ -40,6 +48,10 @@ final class DedicateCommand implements Runnable {
     @Override
     public void run() {
         Paper paper = new Paper(spec.commandLine().getOut());
+        if (undo) {
+            undo(paper);
+            return;
+        }
         if (dryRun) {
             paper.line("Would be dedicated to tests; nothing was written: "
                     + Jdbc.mayDedicate(database.dataSource(), name).database() + ".");
@@ -48,5 +60,17 @@ final class DedicateCommand implements Runnable {
         Dedicated dedicated = Jdbc.dedicate(database.dataSource(), name);
         paper.line("Dedicated to tests: " + dedicated.database() + ".");
         paper.line("Stages may store, change and delete anything in it from now on.");
+    }
+
+    private void undo(Paper paper) {
+        if (dryRun || name != null) {
+            throw new ParameterException(
+                    spec.commandLine(),
+                    "--undo deletes no rows, and takes neither --dry-run nor --may-lose. Leave "
+                            + (dryRun ? "--dry-run" : "--may-lose") + " out.");
+        }
+        paper.line("No longer dedicated to tests: "
+                + Jdbc.undedicate(database.dataSource()).database() + ".");
+        paper.line("Its rows stay; the mark, the journal and its triggers are gone.");
     }
 }

@@ -140,6 +140,18 @@ class ZabbetTest {
         Outcome done = zabbet(Map.of(), "dedicate", "--db", "jdbc:sqlite:" + file, "--may-lose", "huts.db");
         assertEquals(0, done.status(), done.err());
         assertTrue(done.out().startsWith("Dedicated to tests: SQLite database " + file), done.out());
+
+        Outcome both = zabbet(Map.of(), "dedicate", "--undo", "--db", "jdbc:sqlite:" + file, "--may-lose", "huts.db");
+        assertEquals(2, both.status(), both.out());
+        assertTrue(both.err().contains("Leave --may-lose out."), both.err());
+        Outcome undone = zabbet(Map.of(), "dedicate", "--undo", "--db", "jdbc:sqlite:" + file);
+        assertEquals(
+                "No longer dedicated to tests: SQLite database " + file + " on this machine.\n"
+                        + "Its rows stay; the mark, the journal and its triggers are gone.",
+                undone.out().strip().replace("\r", ""));
+        Outcome again = zabbet(Map.of(), "dedicate", "--undo", "--db", "jdbc:sqlite:" + file);
+        assertEquals(2, again.status(), again.out());
+        assertTrue(again.err().contains("It is not dedicated to tests."), again.err());
     }
 
     /** A program of anybody's: runs one statement on a database. */

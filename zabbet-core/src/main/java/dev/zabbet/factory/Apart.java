@@ -42,8 +42,8 @@ final class Apart {
         List<UniqueKey> keys = Stream.concat(table.primaryKey().stream(), table.uniques().stream())
                 .filter(key -> nodes.stream().anyMatch(node -> isMade(node, key)))
                 .toList();
-        boolean alone =
-                nodes.stream().allMatch(node -> others(node).isEmpty()) && !ground.isStored(table, Condition.ALL);
+        boolean alone = nodes.stream().allMatch(node -> others(node).isEmpty())
+                && (ground.refusesTwins() || !ground.isStored(table, Condition.ALL));
         if (keys.isEmpty() || alone) {
             return;
         }
@@ -80,7 +80,7 @@ final class Apart {
                 if (others(node).stream().anyMatch(row -> isTaken(node, key, row))) {
                     return true;
                 }
-                for (int from = 0; from < plan.size(node); from += AT_ONCE) {
+                for (int from = 0; from < plan.size(node) && !ground.refusesTwins(); from += AT_ONCE) {
                     Condition any = rows(node, key, from, Math.min(plan.size(node), from + AT_ONCE));
                     if (ground.isStored(node.table, any)) {
                         return true;

@@ -5,7 +5,9 @@ import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Store;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 
 /**
@@ -15,6 +17,21 @@ public interface Ground {
 
     /** Reserves ordinals of a table, and returns the first. */
     long reserve(Table table, int count);
+
+    /** Reserves ordinals of several tables, and returns the first of each. */
+    default Map<Table, Long> reserve(Map<Table, Integer> counts) {
+        Map<Table, Long> first = new LinkedHashMap<>();
+        counts.forEach((table, count) -> first.put(table, reserve(table, count)));
+        return first;
+    }
+
+    /**
+     * Tells whether nobody need look beforehand for stored rows with the same keys: a plan whose rows are refused for that
+     * is made again on a ground where one looks.
+     */
+    default boolean refusesTwins() {
+        return false;
+    }
 
     /** Tells whether a row keeps a check, if the place can tell. */
     default Optional<Boolean> keeps(Table table, Check check, Row row) {
@@ -55,7 +72,26 @@ public interface Ground {
 
     /** Returns the ground that a store is. */
     static Ground of(Store store) {
+        return of(store, false);
+    }
+
+    /**
+     * Returns the ground that a store is.
+     *
+     * @param refusesTwins what {@link #refusesTwins()} tells
+     */
+    static Ground of(Store store, boolean refusesTwins) {
         return new Ground() {
+            @Override
+            public boolean refusesTwins() {
+                return refusesTwins;
+            }
+
+            @Override
+            public Map<Table, Long> reserve(Map<Table, Integer> counts) {
+                return store.reserve(counts);
+            }
+
             @Override
             public long reserve(Table table, int count) {
                 return store.reserve(table, count);

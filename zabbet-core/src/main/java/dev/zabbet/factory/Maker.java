@@ -1,5 +1,6 @@
 package dev.zabbet.factory;
 
+import dev.zabbet.internal.check.PerTable;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 
@@ -33,8 +34,10 @@ record Maker(How how, long size, long spare) {
 
     /** Picks the maker for a column by its checks, type and name. */
     static Maker of(Table table, Column column) {
-        return new MakerChoice(table, column).pick();
+        return PerTable.of(table, new Of(column.name()), Maker.class, () -> new MakerChoice(table, column).pick());
     }
+
+    private record Of(String column) {}
 
     /** Tells whether values of the column's type can be invented at all. */
     static boolean isKnown(Table table, Column column) {

@@ -85,7 +85,7 @@ public final class Plan {
             Uniqueness.requireRoom(node, plan.size(node));
             before.take(node, plan.size(node));
         }
-        plan.tables().forEach(table -> plan.number(table, 0, ground));
+        plan.numberAll(ground);
         List<Sources> sources = nodes.stream()
                 .map(node -> new Sources(variation, clock, node, plan.size(node), ground))
                 .toList();
@@ -122,12 +122,33 @@ public final class Plan {
      * @param beyond how many more than that to leave out before them
      */
     void number(Table table, int beyond, Ground ground) {
-        List<Node> own = nodes.stream().filter(n -> n.table.equals(table)).toList();
-        int each = own.stream().filter(n -> !n.once).mapToInt(n -> n.perRoot).sum();
-        int once = own.stream().filter(n -> n.once).mapToInt(n -> n.perRoot).sum();
-        int rows = Math.addExact(Math.multiplyExact(each, roots), once);
-        long first = ground.reserve(table, Math.addExact(rows, beyond)) + beyond;
-        own.forEach(n -> n.number(variation, n.once ? first + (long) each * roots : first, each));
+        numberFrom(table, ground.reserve(table, Math.addExact(rows(table), beyond)) + beyond);
+    }
+
+    private void numberAll(Ground ground) {
+        Map<Table, Integer> rows = new LinkedHashMap<>();
+        tables().forEach(table -> rows.put(table, rows(table)));
+        ground.reserve(rows).forEach(this::numberFrom);
+    }
+
+    private void numberFrom(Table table, long first) {
+        int each = rows(table, false);
+        for (Node node : nodes) {
+            if (node.table.equals(table)) {
+                node.number(variation, node.once ? first + (long) each * roots : first, each);
+            }
+        }
+    }
+
+    private int rows(Table table) {
+        return Math.addExact(Math.multiplyExact(rows(table, false), roots), rows(table, true));
+    }
+
+    private int rows(Table table, boolean once) {
+        return nodes.stream()
+                .filter(n -> n.table.equals(table) && n.once == once)
+                .mapToInt(n -> n.perRoot)
+                .sum();
     }
 
     /** Returns the tables that it has rows of. */

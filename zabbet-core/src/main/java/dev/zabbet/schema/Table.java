@@ -226,16 +226,17 @@ public final class Table {
 
     @Override
     public boolean equals(Object other) {
-        return other instanceof Table that
-                && name.equals(that.name)
-                && sqlSchema.equals(that.sqlSchema)
-                && sqlName.equals(that.sqlName)
-                && columns.equals(that.columns)
-                && primaryKey.equals(that.primaryKey)
-                && uniques.equals(that.uniques)
-                && references.equals(that.references)
-                && checks.equals(that.checks)
-                && nature.equals(that.nature);
+        return other == this
+                || other instanceof Table that
+                        && name.equals(that.name)
+                        && sqlSchema.equals(that.sqlSchema)
+                        && sqlName.equals(that.sqlName)
+                        && columns.equals(that.columns)
+                        && primaryKey.equals(that.primaryKey)
+                        && uniques.equals(that.uniques)
+                        && references.equals(that.references)
+                        && checks.equals(that.checks)
+                        && nature.equals(that.nature);
     }
 
     @Override

@@ -19,6 +19,7 @@ import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -88,7 +89,7 @@ final class ComparingTracker implements Tracker {
     }
 
     @Override
-    public void undo(Connection connection, Position to) throws SQLException {
+    public Optional<String> undo(Connection connection, Position to) throws SQLException {
         List<Change> changes = changes(connection, to);
         boolean done = changes.isEmpty()
                 || dialect.withoutReferences(
@@ -96,6 +97,7 @@ final class ComparingTracker implements Tracker {
         if (!done) {
             undoChecked(connection, to, changes);
         }
+        return Optional.empty();
     }
 
     private void takeBack(Connection connection, List<Change> changes) throws SQLException {
@@ -279,5 +281,5 @@ final class ComparingTracker implements Tracker {
     }
 
     @Override
-    public void remove(Connection connection) {}
+    public void end(Connection connection) {}
 }

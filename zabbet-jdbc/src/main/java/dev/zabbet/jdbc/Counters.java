@@ -1,7 +1,6 @@
 package dev.zabbet.jdbc;
 
 import dev.zabbet.schema.Column;
-import dev.zabbet.schema.Generation;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
@@ -30,7 +29,10 @@ final class Counters {
     private final Map<Table, Long> ordinals = new HashMap<>();
     private final Set<Table> stuck = new HashSet<>();
     private @Nullable List<String> sequences;
+    private List<String> named = List.of(); // those of them that are no column's own
     private Set<String> inBlocks = Set.of();
+    private List<String> goingBack = List.of(); // those of them that are set back
+    private List<Table> own = List.of(); // the tables whose counter is not a sequence that has a name
     private @Nullable Schema sequencesOf;
 
     /** Where they stood at a rewind point. */
@@ -40,6 +42,19 @@ final class Counters {
     Counters(Dialect dialect, Supplier<Schema> schema) {
         this.dialect = dialect;
         this.schema = schema;
+    }
+
+    /** Reserves consecutive numbers for rows of several tables, at once as far as that can be, and returns the first of each. */
+    Map<Table, Long> reserve(Connection connection, Map<Table, Integer> counts) throws SQLException {
+        Map<Table, Integer> numbered = new LinkedHashMap<>(counts);
+        numbered.keySet().removeIf(table -> table.numberedColumn().isEmpty());
+        Map<Table, Long> first = dialect.reserve(connection, numbered);
+        for (Map.Entry<Table, Integer> count : counts.entrySet()) {
+            if (!first.containsKey(count.getKey())) {
+                first.put(count.getKey(), reserve(connection, count.getKey(), count.getValue()));
+            }
+        }
+        return first;
     }
 
     /** Reserves consecutive numbers for rows of a table and returns the first. */
@@ -70,7 +85,8 @@ final class Counters {
         Set<String> wanted = Set.of(
                 table.sqlName().toLowerCase(Locale.ROOT) + "_seq",
                 (table.sqlName() + "_" + key(table).sqlName()).toLowerCase(Locale.ROOT) + "_seq");
-        return sequences(connection).stream()
+        sequences(connection);
+        return named.stream()
                 .filter(name -> wanted.contains(name.replaceFirst("^.*[.](?=.)", "")
                         .replaceAll("[\"`]", "")
                         .toLowerCase(Locale.ROOT)))
@@ -86,12 +102,15 @@ final class Counters {
         List<String> known = sequences;
         if (known == null || sequencesOf != schema.get()) {
             sequencesOf = schema.get();
-            known = dialect.sequences().names(connection, sequencesOf);
-            Set<String> all = new LinkedHashSet<>(known);
+            named = dialect.sequences().names(connection, sequencesOf);
+            Set<String> all = new LinkedHashSet<>(named);
             sequencesOf.tables().forEach(table -> table.numberedColumn()
                     .flatMap(Column::sequence)
                     .ifPresent(all::add));
             inBlocks = dialect.sequences().inBlocks(connection, all);
+            known = List.copyOf(all);
+            goingBack = known.stream().filter(name -> !inBlocks.contains(name)).toList();
+            own = withOwnCounter(sequencesOf);
             sequences = known;
         }
         return known;
@@ -100,34 +119,38 @@ final class Counters {
     /**
      * Tells where all stand.
      *
-     * @param withSequences whether sequences are asked, which may move one and commit
+     * @param all whether any are asked, which may move one and commit; otherwise only what the stage counts itself is told
+     * @param told what the journal has just told of sequences
      */
-    State state(Connection connection, Schema schema, boolean withSequences) throws SQLException {
+    State state(Connection connection, boolean all, @Nullable String told) throws SQLException {
+        if (!all) {
+            return new State(Map.of(), Map.of(), Map.copyOf(ordinals));
+        }
+        sequences(connection);
         return new State(
-                dialect.counters(connection, withOwnCounter(schema)),
-                withSequences ? next(connection) : Map.of(),
+                own.isEmpty() ? Map.of() : dialect.counters(connection, own, told),
+                next(connection, told),
                 Map.copyOf(ordinals));
     }
 
-    private Map<String, Long> next(Connection connection) throws SQLException {
+    private Map<String, Long> next(Connection connection, @Nullable String told) throws SQLException {
         try {
-            return dialect.sequences().next(connection, goingBack(connection));
+            return dialect.sequences().next(connection, goingBack(connection), told);
         } catch (SQLException e) {
             sequences = null; // one may have been dropped
-            return dialect.sequences().next(connection, goingBack(connection));
+            return dialect.sequences().next(connection, goingBack(connection), told);
         }
     }
 
     private List<String> goingBack(Connection connection) throws SQLException {
-        List<String> all = sequences(connection);
-        return all.stream().filter(name -> !inBlocks.contains(name)).toList();
+        sequences(connection);
+        return goingBack;
     }
 
-    /** Returns the tables whose counter is not a sequence that has a name. */
     private static List<Table> withOwnCounter(Schema schema) {
         return schema.tables().stream()
                 .filter(table -> table.numberedColumn()
-                        .filter(column -> column.generation() != Generation.SEQUENCE)
+                        .filter(column -> column.sequence().isEmpty())
                         .isPresent())
                 .toList();
     }
@@ -161,22 +184,30 @@ final class Counters {
         ordinals.putAll(then.ordinals());
     }
 
-    /** Sets all back that have moved; where the user may not, they stay, which is told once. */
-    void setBack(Connection connection, Schema schema, State then) throws SQLException {
-        sequences(connection); // which of them never go back
-        Map<Table, Long> now = dialect.counters(connection, withOwnCounter(schema));
+    /**
+     * Sets all back that have moved; where the user may not, they stay, which is told once.
+     *
+     * @param told what the journal has just told of sequences
+     */
+    void setBack(Connection connection, State then, @Nullable String told) throws SQLException {
+        sequences(connection);
+        Map<Table, Long> now = own.isEmpty() ? Map.of() : dialect.counters(connection, own, told);
         for (Map.Entry<Table, Long> counter : now.entrySet()) {
             Table table = counter.getKey();
             Long before = then.ofColumns().getOrDefault(table, 1L); // SQLite has none before the first row
-            boolean block = table.numberedColumn()
-                    .flatMap(Column::sequence)
-                    .filter(inBlocks::contains)
-                    .isPresent();
-            if (!before.equals(counter.getValue()) && !block) {
+            if (!before.equals(counter.getValue()) && !dialect.leavesCounter(table, before)) {
                 setBack(connection, table, before);
             }
         }
-        setBackSequences(connection, then.ofSequences());
+        dialect.rewound();
+        setBackSequences(connection, then.ofSequences(), told);
+    }
+
+    /** Sets counters to the numbers that they should give next. */
+    void bringBack(Connection connection, Map<Table, Long> left) throws SQLException {
+        for (Map.Entry<Table, Long> one : left.entrySet()) {
+            setBack(connection, one.getKey(), one.getValue());
+        }
     }
 
     /** Lets the counters of empty tables begin where they began. */
@@ -209,9 +240,10 @@ final class Counters {
     }
 
     /** Sequences that were dropped stay so. */
-    private void setBackSequences(Connection connection, Map<String, Long> then) throws SQLException {
+    private void setBackSequences(Connection connection, Map<String, Long> then, @Nullable String told)
+            throws SQLException {
         try {
-            dialect.sequences().setBack(connection, then);
+            dialect.sequences().setBack(connection, then, told);
         } catch (SQLException e) {
             Map<String, Long> left = new HashMap<>(then);
             sequences = null;
@@ -219,7 +251,7 @@ final class Counters {
             if (left.size() == then.size()) {
                 throw e;
             }
-            dialect.sequences().setBack(connection, left);
+            dialect.sequences().setBack(connection, left, told);
         }
     }
 }

@@ -239,7 +239,7 @@ public final class Databases {
         try (Connection connection = connect(siblings, number)) {
             Dialect dialect = Dialect.of(connection);
             return !dialect.place(connection).inThisProcess()
-                    && dialect.journal(new Schema(List.of())).isInstalled(connection);
+                    && dialect.journal(new Schema(List.of())).isNoting(connection);
         }
     }
 

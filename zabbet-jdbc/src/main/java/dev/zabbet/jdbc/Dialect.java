@@ -26,6 +26,7 @@ import java.time.OffsetDateTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.HashMap;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Locale;
@@ -65,6 +66,11 @@ interface Dialect {
 
     /** Returns what notices changes in the tables. */
     Journal journal(Schema schema);
+
+    /** As {@link #journal}, for a stage in one transaction; empty if it cannot be had there. Nothing need be waited for. */
+    default Optional<Journal> journalTogether(Schema schema) {
+        return Optional.empty();
+    }
 
     /** Returns a name in quotes, as it stands in SQL. */
     default String quote(String name) {
@@ -249,6 +255,11 @@ interface Dialect {
     /** Reserves consecutive numbers of a numbered column and returns the first; no row has or gets one of them. */
     long reserve(Connection connection, Table table, Column numbered, int count) throws SQLException;
 
+    /** Reserves as {@link #reserve} does for several tables at once, and leaves out those for which it cannot be done. */
+    default Map<Table, Long> reserve(Connection connection, Map<Table, Integer> counts) throws SQLException {
+        return new HashMap<>();
+    }
+
     /** Tells whether somebody else may take numbers that were reserved, as those of a counter that only a row moves. */
     default boolean sharesReserved(Column numbered) {
         return false;
@@ -256,6 +267,36 @@ interface Dialect {
 
     /** Returns the numbers that the numbered columns of the tables will give next, by table. */
     Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException;
+
+    /**
+     * As {@link #counters(Connection, List)}.
+     *
+     * @param told what the journal has just told of counters, if it tells of them
+     */
+    default Map<Table, Long> counters(Connection connection, List<Table> tables, @Nullable String told)
+            throws SQLException {
+        return counters(connection, tables);
+    }
+
+    /** Takes note of rows that the stage has stored. */
+    default void stored(Load load) {}
+
+    /** The rows that the stage had stored are gone. */
+    default void rewound() {}
+
+    /**
+     * Leaves a counter for now that stands further on than it should, if that is worth it.
+     *
+     * @return false if it has to be set
+     */
+    default boolean leavesCounter(Table table, long next) {
+        return false;
+    }
+
+    /** Returns the numbers that counters should give next which were left, and forgets them. */
+    default Map<Table, Long> takeCountersLeft() {
+        return Map.of();
+    }
 
     /** Sets the number that a table's numbered column will give next. */
     void setCounter(Connection connection, Table table, Column numbered, long next) throws SQLException;
@@ -365,6 +406,11 @@ interface Dialect {
         return "42501".equals(refusal.getSQLState());
     }
 
+    /** Tells whether a row was refused since another has the same key. */
+    default boolean isTwin(SQLException refusal) {
+        return "23505".equals(refusal.getSQLState());
+    }
+
     /** Tells whether a statement was given up since another connection holds what it needs. */
     default boolean isLocked(SQLException refusal) {
         return false;
@@ -422,20 +468,29 @@ interface Dialect {
         return true;
     }
 
+    /** Returns the statements that drop the mark and whatever else is kept beside it. */
+    default List<String> removing(Connection connection) throws SQLException {
+        String mark = markTable();
+        return List.of("DROP SCHEMA IF EXISTS " + mark.substring(0, mark.indexOf('.')) + " CASCADE");
+    }
+
     /** Returns the statements that make the mark's table; they do nothing where it is there. */
     default List<String> createMark() {
         return List.of("CREATE TABLE IF NOT EXISTS " + markTable() + " (identity VARCHAR(500) NOT NULL PRIMARY KEY)");
     }
 
-    /** Returns why a stage cannot live in a transaction that is rolled back, if that is so. */
-    default Optional<String> noOneTransaction() {
-        return Optional.empty();
+    /** Tells whether each return to a savepoint costs as much as all that has happened since it was set. */
+    default boolean savepointsGrow() {
+        return false;
     }
 
-    /** Tells whether counters are set back by a rewind to a savepoint, or can be set without a commit. */
-    default boolean countersGoBackInTransaction() {
-        return true;
+    /** Returns how many times a stage in one transaction has taken numbers that no rollback gives back. */
+    default int taken() {
+        return 0;
     }
+
+    /** Gives numbers back that were taken since {@link #taken} returned this, after a rollback; as far as no commit is needed. */
+    default void giveBack(Connection connection, int taken) throws SQLException {}
 
     /** Checks inside a transaction what its end would check, where the database can. */
     default void checkDeferred(Connection connection) throws SQLException {}
@@ -492,6 +547,23 @@ interface Dialect {
                 statement.execute(sql);
             }
         }
+    }
+
+    /** Begins a transaction on a connection that commits each statement by itself. */
+    default void begin(Connection connection) throws SQLException {
+        connection.setAutoCommit(false);
+    }
+
+    /** Ends what {@link #begin} began. */
+    default void commit(Connection connection) throws SQLException {
+        connection.commit();
+        connection.setAutoCommit(true);
+    }
+
+    /** Ends what {@link #begin} began, and takes it back. */
+    default void rollBack(Connection connection) throws SQLException {
+        connection.rollback();
+        connection.setAutoCommit(true);
     }
 
     /** Runs work in one transaction: commits, or rolls back if it fails. */

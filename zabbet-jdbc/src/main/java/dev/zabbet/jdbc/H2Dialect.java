@@ -94,7 +94,12 @@ final class H2Dialect implements Dialect {
 
     @Override
     public Journal journal(Schema schema) {
-        return new H2Journal(this, schema);
+        return new H2Journal(this, schema, false);
+    }
+
+    @Override
+    public Optional<Journal> journalTogether(Schema schema) {
+        return Optional.of(new H2Journal(this, schema, true));
     }
 
     @Override
@@ -192,20 +197,43 @@ final class H2Dialect implements Dialect {
         };
     }
 
+    /** Rows with explicit keys may lie beyond the counter, since H2 does not move it for them. */
     @Override
     public long reserve(Connection connection, Table table, Column numbered, int count) throws SQLException {
-        // Rows with explicit keys may lie beyond the counter, since H2 does not move it for them.
         long least = new TableSql(this, table).max(connection, numbered) + 1;
-        if (numbered.sequence().isPresent()) {
-            return sequences.reserve(connection, numbered.sequence().get(), least, count);
+        String name = names(connection, List.of(table)).get(table);
+        if (name == null) {
+            return least;
         }
-        long next;
-        do { // somebody may take numbers until the counter has been moved
-            next = Math.max(counters(connection, List.of(table)).getOrDefault(table, 1L), least);
-            setCounter(connection, table, numbered, next + count);
-            least = new TableSql(this, table).max(connection, numbered) + 1;
-        } while (least > next);
-        return next;
+        return OneTransaction.has(connection)
+                ? sequences.reserveWithoutCommit(connection, name, least, count)
+                : sequences.reserve(connection, name, least, count);
+    }
+
+    /** In one query, where one row of each is wanted. */
+    @Override
+    public Map<Table, Long> reserve(Connection connection, Map<Table, Integer> counts) throws SQLException {
+        Map<Table, String> names = names(connection, List.copyOf(counts.keySet()));
+        List<Table> single = counts.keySet().stream()
+                .filter(table -> counts.getOrDefault(table, 0) == 1 && names.containsKey(table))
+                .toList();
+        Map<Table, Long> first = new HashMap<>();
+        if (single.isEmpty()) {
+            return first;
+        }
+        String sql = single.stream()
+                .map(table -> "(SELECT MAX("
+                        + quote(table.numberedColumn().orElseThrow().sqlName()) + ") FROM " + name(table)
+                        + "), NEXT VALUE FOR " + names.get(table))
+                .collect(Collectors.joining(", ", "SELECT ", ""));
+        readOften(OneTransaction.direct(connection), sql, row -> {
+            for (int i = 0; i < single.size(); i++) {
+                if (row.getLong(2 * i + 2) > row.getLong(2 * i + 1)) {
+                    first.put(single.get(i), row.getLong(2 * i + 2));
+                }
+            }
+        });
+        return first;
     }
 
     @Override
@@ -217,12 +245,6 @@ final class H2Dialect implements Dialect {
         try (Statement statement = connection.createStatement()) {
             statement.execute("ALTER TABLE " + name(table) + " ALTER COLUMN " + quote(numbered.sqlName()) + " RESTART");
         }
-    }
-
-    /** A row that takes one may not be committed yet when it is looked for. */
-    @Override
-    public boolean sharesReserved(Column numbered) {
-        return numbered.sequence().isEmpty();
     }
 
     /** Some of its compatibility modes know no LIMIT. */
@@ -416,11 +438,6 @@ final class H2Dialect implements Dialect {
         boolean[] readOnly = {false};
         SchemaDraft.each(connection, "SELECT READONLY()", rows -> readOnly[0] = rows.getBoolean(1));
         return readOnly[0] ? Optional.of("it is opened read-only") : Optional.empty();
-    }
-
-    @Override
-    public Optional<String> noOneTransaction() {
-        return Optional.of("H2 moves the counters of keys by ALTER TABLE only, which commits");
     }
 
     @Override

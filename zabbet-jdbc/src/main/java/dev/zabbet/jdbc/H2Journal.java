@@ -18,6 +18,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.NavigableMap;
+import java.util.Optional;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.concurrent.atomic.AtomicInteger;
@@ -41,8 +42,9 @@ final class H2Journal implements Journal {
 
     /** Which tables there are: one that gets other columns, or other types of them, becomes another object. */
     private static final String OBJECTS =
-            "SELECT COUNT(*) || '/' || COALESCE(SUM(DB_OBJECT_ID('TABLE', TABLE_SCHEMA, TABLE_NAME)), 0) FROM INFORMATION_SCHEMA.TABLES"
-                    + " WHERE TABLE_TYPE = 'BASE TABLE' AND TABLE_SCHEMA" + H2Dialect.NOT_ITS_OWN;
+            "SELECT TABLE_SCHEMA, TABLE_NAME, ROW_COUNT_ESTIMATE, DB_OBJECT_ID('TABLE', TABLE_SCHEMA, TABLE_NAME) FROM"
+                    + " INFORMATION_SCHEMA.TABLES WHERE TABLE_TYPE = 'BASE TABLE' AND TABLE_SCHEMA"
+                    + H2Dialect.NOT_ITS_OWN;
 
     private final H2Dialect dialect;
     private final Schema schema;
@@ -51,23 +53,69 @@ final class H2Journal implements Journal {
     private final NavigableMap<Long, Event> images = new ConcurrentSkipListMap<>();
     private final NavigableMap<Long, Map<Table, Long>> counts = new TreeMap<>();
     private final NavigableMap<Long, Map<Table, List<Row>>> unkeyed = new TreeMap<>();
+    private final Map<String, Table> byName = new HashMap<>();
+    private Map<Table, Long> sizes = Map.of(); // as they were at the last look
     private String fingerprint = "";
     private String objects = "";
 
-    H2Journal(H2Dialect dialect, Schema schema) {
+    private final boolean together; // all happens in one transaction
+
+    H2Journal(H2Dialect dialect, Schema schema, boolean together) {
         this.dialect = dialect;
         this.schema = schema;
+        this.together = together;
     }
 
     /** Looks whether tables are the same objects, which is soon done; only if they are not, at what they look like. */
     @Override
     public void install(Connection connection) throws SQLException {
-        String found = text(connection, OBJECTS);
+        String found = look(connection);
         if (found.equals(objects)) {
             return;
         }
         installAfterAll(connection);
         objects = found;
+    }
+
+    /** Takes note of how many rows the tables have, and returns which objects they are. */
+    private String look(Connection connection) throws SQLException {
+        if (byName.isEmpty()) {
+            schema.tables().forEach(table -> byName.put(table.sqlSchema() + "." + table.sqlName(), table));
+        }
+        long[] found = {0, 0};
+        Map<Table, Long> now = new LinkedHashMap<>();
+        dialect.readOften(connection, OBJECTS, rows -> {
+            found[0]++;
+            found[1] += rows.getLong(4);
+            Table table = byName.get(rows.getString(1) + "." + rows.getString(2));
+            if (table != null) {
+                now.put(table, rows.getLong(3));
+            }
+        });
+        sizes = now;
+        return found[0] + "/" + found[1];
+    }
+
+    @Override
+    public Look here(Connection connection, boolean sequences) throws SQLException {
+        await(connection);
+        install(connection);
+        return new Look(note(connection), List.of(), Optional.empty());
+    }
+
+    @Override
+    public Look changed(Connection connection, long after) throws SQLException {
+        await(connection);
+        install(connection);
+        return new Look(after, events(connection, after), Optional.empty());
+    }
+
+    @Override
+    public Look toUndo(Connection connection, long after) throws SQLException {
+        await(connection);
+        look(connection);
+        installAfterAll(connection);
+        return new Look(after, noted(connection, after), Optional.empty());
     }
 
     @Override
@@ -159,6 +207,9 @@ final class H2Journal implements Journal {
 
     @Override
     public void await(Connection connection) throws SQLException {
+        if (together) {
+            return;
+        }
         long deadline = System.nanoTime() + PATIENCE_MS * 1_000_000L;
         while (true) {
             List<String> open = new ArrayList<>();
@@ -180,6 +231,12 @@ final class H2Journal implements Journal {
     @Override
     public long settle(Connection connection) throws SQLException {
         await(connection);
+        look(connection);
+        return note(connection);
+    }
+
+    /** What H2 calls an estimate is the number of rows that it keeps: exact while no transaction is open. */
+    private long note(Connection connection) throws SQLException {
         long last = numbers.incrementAndGet();
         Map<Table, List<Row>> contents = new LinkedHashMap<>();
         for (Table table : schema.tables()) {
@@ -188,26 +245,10 @@ final class H2Journal implements Journal {
             }
         }
         unkeyed.put(last, contents);
-        counts.put(last, sizes(connection));
+        if (!together) { // where TRUNCATE would commit, and so be noticed
+            counts.put(last, sizes);
+        }
         return last;
-    }
-
-    /** What H2 calls an estimate is the number of rows that it keeps: exact while no transaction is open. */
-    private Map<Table, Long> sizes(Connection connection) throws SQLException {
-        Map<String, Table> byName = new HashMap<>();
-        schema.tables().forEach(table -> byName.put(table.sqlSchema() + "." + table.sqlName(), table));
-        Map<Table, Long> sizes = new LinkedHashMap<>();
-        dialect.readOften(
-                connection,
-                "SELECT TABLE_SCHEMA, TABLE_NAME, ROW_COUNT_ESTIMATE FROM INFORMATION_SCHEMA.TABLES WHERE TABLE_TYPE ="
-                        + " 'BASE TABLE' AND TABLE_SCHEMA" + H2Dialect.NOT_ITS_OWN,
-                rows -> {
-                    Table table = byName.get(rows.getString(1) + "." + rows.getString(2));
-                    if (table != null) {
-                        sizes.put(table, rows.getLong(3));
-                    }
-                });
-        return sizes;
     }
 
     private static void sleep() {
@@ -239,7 +280,7 @@ final class H2Journal implements Journal {
                     events.add(event);
                 },
                 after);
-        requireNoTruncation(connection, after, events);
+        requireNoTruncation(after, events);
         for (Map.Entry<Table, List<Row>> table :
                 unkeyed.getOrDefault(after, Map.of()).entrySet()) {
             compare(table.getKey(), table.getValue(), contents(connection, table.getKey()), events);
@@ -275,19 +316,18 @@ final class H2Journal implements Journal {
     }
 
     /** H2 calls no trigger for TRUNCATE: rows that no event took away are missing. */
-    private void requireNoTruncation(Connection connection, long after, List<Event> events) throws SQLException {
-        Map<Table, Long> sizes = counts.get(after);
-        if (sizes == null) {
+    private void requireNoTruncation(long after, List<Event> events) {
+        Map<Table, Long> before = counts.get(after);
+        if (before == null) {
             return;
         }
-        Map<Table, Long> wanted = new LinkedHashMap<>(sizes);
+        Map<Table, Long> wanted = new LinkedHashMap<>(before);
         wanted.keySet().removeIf(table -> table.keyColumns().isEmpty());
         for (Event event : events) {
             wanted.merge(event.table(), event.before() == null ? 1L : event.after() == null ? -1L : 0L, Long::sum);
         }
-        Map<Table, Long> now = sizes(connection);
         for (Map.Entry<Table, Long> entry : wanted.entrySet()) {
-            if (now.getOrDefault(entry.getKey(), 0L) < entry.getValue()) {
+            if (sizes.getOrDefault(entry.getKey(), 0L) < entry.getValue()) {
                 throw new ZabbetException("Table " + entry.getKey().name()
                         + " was truncated, and H2 tells nobody which rows it held. Use DELETE in the code under test, or"
                         + " open a new stage after it.");
@@ -328,8 +368,16 @@ final class H2Journal implements Journal {
         unkeyed.tailMap(after, false).clear();
     }
 
+    /** What is asked for from now on is noted from now on. */
     @Override
-    public boolean isInstalled(Connection connection) throws SQLException {
+    public void undone() {
+        images.clear();
+        counts.clear();
+        unkeyed.clear();
+    }
+
+    @Override
+    public boolean isNoting(Connection connection) throws SQLException {
         return hasTable(connection, "JOURNAL")
                 || hasTable(connection, "RESTING")
                 || found(connection, "TRIGGERS WHERE TRIGGER_NAME LIKE 'ZABBET\\_%'");

@@ -105,6 +105,25 @@ final class H2Sequences implements Sequences {
                         connection, "SELECT NEXT VALUE FOR " + name + " FROM SYSTEM_RANGE(1, " + numbers + ")"));
     }
 
+    /** Takes numbers one by one, however many, since to set a sequence commits. */
+    long reserveWithoutCommit(Connection connection, String name, long least, int count) throws SQLException {
+        long step = step(connection, name);
+        long takes = step > 0 ? Sequences.beyond(0, count, step) / step : count;
+        while (true) {
+            long[] taken = take(connection, name, takes);
+            if (taken[0] >= least || step <= 0) {
+                return step > 0 ? taken[0] : taken[1];
+            }
+            take(connection, name, Math.max(1, (least - taken[1] - 1) / step)); // rows with explicit keys lie beyond it
+        }
+    }
+
+    private static long[] take(Connection connection, String name, long numbers) throws SQLException {
+        return Sequences.taken(
+                OneTransaction.direct(connection),
+                "SELECT NEXT VALUE FOR " + name + " FROM SYSTEM_RANGE(1, " + numbers + ")");
+    }
+
     @Override
     public Set<String> inBlocks(Connection connection, Collection<String> names) throws SQLException {
         Set<String> inBlocks = new HashSet<>();

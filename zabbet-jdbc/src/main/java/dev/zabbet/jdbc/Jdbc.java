@@ -270,6 +270,19 @@ public final class Jdbc {
     }
 
     /**
+     * Takes all that Zabbet keeps in a database out of it: the mark, the journal with its triggers, and labels. Rows stay.
+     *
+     * @return the database that was dedicated to tests, and is no longer
+     * @throws ZabbetException if it is not dedicated, a stage is open on it, or a transaction keeps triggers from being dropped
+     */
+    public static Dedicated undedicate(DataSource dataSource) {
+        Words.notNull(dataSource, "dataSource", "Jdbc.undedicate");
+        try (JdbcStore store = JdbcStore.open(dataSource, JdbcStore.AtEnd.KEEP, null)) {
+            return store.undedicate();
+        }
+    }
+
+    /**
      * Tells whether {@link #dedicate(DataSource, String)} would mark a database, and writes nothing.
      *
      * @throws ZabbetException if it would not

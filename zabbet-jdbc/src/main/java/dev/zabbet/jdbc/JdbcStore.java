@@ -9,6 +9,7 @@ import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
 import dev.zabbet.store.Condition;
+import dev.zabbet.store.ConstraintException;
 import dev.zabbet.store.Load;
 import dev.zabbet.store.RewindPoint;
 import dev.zabbet.store.RowAtHand;
@@ -57,6 +58,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     private List<Change> lastChanges = List.of();
     private @Nullable RewindPoint start;
     private @Nullable OneTransaction transaction;
+    private @Nullable Journal together; // notes what happens in the transaction
 
     /** So many rows that no stage stored are not deleted without a word. */
     private static final int MANY_OF_OTHERS = 1_000;
@@ -79,6 +81,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         int labels;
         long stored;
         int prepared;
+        int taken;
 
         @Nullable
         Contents base;
@@ -129,7 +132,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         }
         Map<String, String> items = new LinkedHashMap<>();
         items.put(StageRecord.STAGE, stage);
-        items.putAll(Counters.written(counters.state(connection, tables.schema(), true)));
+        items.putAll(Counters.written(counters.state(connection, true, null)));
         record.begin(connection, items);
     }
 
@@ -238,40 +241,46 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     static JdbcStore inTransaction(DataSource dataSource) throws SQLException {
         Connection connection = dataSource.getConnection();
         boolean autoCommit = connection.getAutoCommit();
+        Lease lease = null;
         try {
             connection.setAutoCommit(true);
             Dialect dialect = Dialect.of(connection);
-            String reason = dialect.noOneTransaction().orElse(null);
-            if (reason != null) {
-                throw new ZabbetException(
-                        "A stage in one transaction cannot be had on " + dialect.product() + ": " + reason
-                                + ". Open it by Jdbc.stage(dataSource), whose rewind costs as much as there are changes.");
-            }
             Place place = dialect.place(connection);
             Schema before = dialect.readSchema(connection);
             Dedication.require(connection, dialect, place, before);
             List<Place> places = dialect.places(connection, place, before);
-            if (dialect.journal(new Schema(List.of())).isInstalled(connection)) {
+            if (dialect.journal(new Schema(List.of())).isNoting(connection)) {
                 open(dataSource, AtEnd.KEEP, null).close(); // what a dead process left is undone first
             }
             dialect.prepare(connection);
-            OneTransaction transaction = OneTransaction.begin(connection, dialect, autoCommit);
+            OneTransaction transaction = OneTransaction.of(connection, dialect, autoCommit);
             Session session = new Session(transaction);
             session.speaks(dialect);
-            Lease lease = Lease.take(session, dialect, places);
-            try {
-                Schema schema = session.call("The schema cannot be read", dialect::readSchema);
-                Tracker tracker = new TransactionTracker(transaction, new ComparingTracker(dialect, schema, null));
-                JdbcStore store =
-                        new JdbcStore(transaction, session, dialect, place, lease, schema, tracker, AtEnd.KEEP, null);
-                store.transaction = transaction;
-                return store;
-            } catch (RuntimeException e) {
-                lease.close();
-                throw e;
-            }
+            lease = Lease.take(session, dialect, places);
+            Schema schema = session.call("The schema cannot be read", dialect::readSchema);
+            Journal journal = journalTogether(connection, dialect, place, schema);
+            transaction.begin();
+            Tracker knowing = journal == null
+                    ? new ComparingTracker(dialect, schema, null)
+                    : new JournalTracker(dialect, schema, journal);
+            JdbcStore store = new JdbcStore(
+                    transaction,
+                    session,
+                    dialect,
+                    place,
+                    lease,
+                    schema,
+                    new TransactionTracker(transaction, knowing),
+                    AtEnd.KEEP,
+                    null);
+            store.transaction = transaction;
+            store.together = journal;
+            return store;
         } catch (SQLException | RuntimeException e) {
             try (connection) {
+                if (lease != null) {
+                    lease.close();
+                }
                 if (!connection.isClosed() && !connection.getAutoCommit()) {
                     connection.rollback();
                 }
@@ -280,11 +289,34 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         }
     }
 
+    /** Returns a journal that notes what happens in one transaction; null if there can be none, and all is compared. */
+    private static @Nullable Journal journalTogether(Connection connection, Dialect dialect, Place place, Schema schema)
+            throws SQLException {
+        Journal journal = dialect.journalTogether(schema).orElse(null);
+        if (journal == null) {
+            return null;
+        }
+        try {
+            journal.install(connection);
+            return journal;
+        } catch (SQLException e) {
+            if (!dialect.isMissingRight(e)) {
+                throw e;
+            }
+            LOG.log(
+                    Level.INFO,
+                    "Triggers cannot be installed in {0} ({1}); changes are found by comparing all rows, which takes longer.",
+                    place.describe(),
+                    e.getMessage());
+            return null;
+        }
+    }
+
     /** A journal that is there although nobody holds the database was left by a process that died. */
     private void settleLeftovers() {
         session.run("What a process that died left behind cannot be undone", connection -> {
             Journal journal = dialect.journal(tables.schema());
-            if (place.inThisProcess() || !journal.isInstalled(connection)) {
+            if (place.inThisProcess() || !journal.isNoting(connection)) {
                 return;
             }
             String ended = record.ended(connection).orElse("undo ");
@@ -294,7 +326,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                 if (settled.others() == 0 && journal.outlivesProcess()) {
                     Map<String, String> written = record.all(connection);
                     if (written.containsKey(StageRecord.STAGE)) {
-                        counters.setBack(connection, tables.schema(), Counters.read(written, tables.schema()));
+                        counters.setBack(connection, Counters.read(written, tables.schema()), null);
                     }
                 }
                 LOG.log(
@@ -307,7 +339,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                                 : "; " + Words.count(settled.others(), "row")
                                         + " that others have changed since it ended were left alone");
             }
-            journal.remove(connection);
+            journal.rest(connection);
         });
     }
 
@@ -329,6 +361,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
 
     @Override
     public Optional<DataSource> dataSource() {
+        bringCountersBack();
         return Optional.of(prepared.isEmpty() ? dataSource : new PreparingDataSource(dataSource, prepared));
     }
 
@@ -352,6 +385,15 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     }
 
     @Override
+    public Map<Table, Long> reserve(Map<Table, Integer> counts) {
+        return session.call(
+                "The keys of "
+                        + counts.keySet().stream().map(Table::name).collect(Collectors.joining(", "))
+                        + " cannot be reserved",
+                connection -> counters.reserve(connection, counts));
+    }
+
+    @Override
     public void store(Load load) {
         Labels labels = new Labels(dialect);
         List<Labels.Name> names = Labels.names(load);
@@ -360,8 +402,14 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         }
         session.run("The rows cannot be stored", connection -> new Storing(dialect, connection, tables.schema())
                 .store(load, labels));
+        dialect.stored(load);
         labelled.addAll(names);
         stored += load.counts().values().stream().mapToLong(Integer::longValue).sum();
+    }
+
+    @Override
+    public boolean isTwin(ConstraintException refusal) {
+        return refusal.getCause() instanceof SQLException cause && dialect.isTwin(cause);
     }
 
     @Override
@@ -455,8 +503,17 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         return dialect.isExact();
     }
 
+    /** Others may take numbers from now on. */
+    private void bringCountersBack() {
+        Map<Table, Long> left = dialect.takeCountersLeft();
+        if (!left.isEmpty()) {
+            session.run("The counters cannot be set", connection -> counters.bringBack(connection, left));
+        }
+    }
+
     @Override
     public Watch watch() {
+        bringCountersBack();
         Tracker.Position from = tables.here();
         int begun = tables.generation();
         return new Watch() {
@@ -488,15 +545,17 @@ final class JdbcStore implements Store, SqlInserts.Writable {
 
     @Override
     public RewindPoint mark() {
-        Tracker.Position position = transaction == null ? tables.here() : tables.point();
+        Tracker.Position position = tables.point();
         Counters.State numbers = session.call(
                 "The counters cannot be read",
-                connection -> counters.state(connection, tables.schema(), transaction == null));
+                connection -> counters.state(
+                        connection, transaction == null, position.sequences().orElse(null)));
         noteContents(position);
         Point point = new Point(position, tables.generation(), numbers, base, lastChanges);
         point.labels = labelled.size();
         point.stored = stored;
         point.prepared = prepared.size();
+        point.taken = dialect.taken();
         return point;
     }
 
@@ -524,8 +583,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             return;
         }
         try {
-            tables.undo(to.position);
-            resetCounters(to);
+            resetCounters(to, tables.undo(to.position).orElse(null));
         } catch (SchemaChanged e) {
             makeAgain(to);
         } catch (ZabbetException e) {
@@ -549,14 +607,14 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         }
     }
 
-    private void resetCounters(Point to) {
+    private void resetCounters(Point to, @Nullable String now) {
         forgetLabels(to);
         counters.countFrom(to.numbers);
-        if (transaction != null && !dialect.countersGoBackInTransaction()) {
+        if (transaction != null) {
+            session.run("The counters cannot be set", connection -> dialect.giveBack(connection, to.taken));
             return;
         }
-        session.run(
-                "The counters cannot be set", connection -> counters.setBack(connection, tables.schema(), to.numbers));
+        session.run("The counters cannot be set", connection -> counters.setBack(connection, to.numbers, now));
     }
 
     /** The tables are others than at the point: they are made again by the script, with the rows of the point. */
@@ -591,7 +649,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                             + ". Put all that makes tables into the script.");
         }
         session.run("The rows cannot be stored again", connection -> putBack(connection, rows));
-        resetCounters(to);
+        resetCounters(to, null);
         to.position = tables.here();
         to.generation = tables.generation();
         to.base = new Contents(tables.schema(), rows, to.position);
@@ -650,6 +708,9 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             if (atEnd == AtEnd.END) {
                 session.run("The database cannot be closed", dialect::end);
             } else {
+                if (session.isAliveAgain()) {
+                    bringCountersBack();
+                }
                 tables.unwatch();
                 noteRowsLeft();
             }
@@ -666,7 +727,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                 session.run("The connection cannot be set back", dialect::setBack);
             }
             if (transaction != null) {
-                endTransaction(transaction);
+                endTransaction(transaction, together);
             } else if (atEnd != AtEnd.END) {
                 session.close();
             }
@@ -717,6 +778,15 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         });
     }
 
+    /** Takes out of the database what is ours. */
+    Dedicated undedicate() {
+        session.run("What Zabbet keeps in the database cannot be taken out of it", connection -> {
+            dialect.journal(tables.schema()).remove(connection);
+            ShadowJournal.execute(connection, dialect.removing(connection));
+        });
+        return new Dedicated(place.describe());
+    }
+
     /** What others change from now on, while the journal is still there, is not for the next stage to undo. */
     private void writeDownTheEnd() {
         Journal journal = tables.journal();
@@ -728,9 +798,9 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         }
     }
 
-    private static void endTransaction(OneTransaction transaction) {
+    private static void endTransaction(OneTransaction transaction, @Nullable Journal journal) {
         try {
-            transaction.end();
+            transaction.end(journal);
         } catch (SQLException e) {
             throw new ZabbetException("The stage's transaction cannot be rolled back: " + e.getMessage(), e);
         }

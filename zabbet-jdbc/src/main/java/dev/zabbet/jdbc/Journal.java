@@ -7,6 +7,7 @@ import java.sql.SQLException;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -28,6 +29,15 @@ interface Journal {
             Table table,
             @Nullable Row before,
             @Nullable Row after) {}
+
+    /**
+     * What a look at the database finds.
+     *
+     * @param number what has happened so far is not after it, and what happens from now on is
+     * @param events what was asked for
+     * @param sequences what it tells of sequences, for {@link Sequences#next(Connection, Collection, String)}
+     */
+    record Look(long number, List<Event> events, Optional<String> sequences) {}
 
     /** Returns what is another text once tables are created, altered or dropped. */
     String fingerprint(Connection connection) throws SQLException;
@@ -53,6 +63,32 @@ interface Journal {
         settle(connection);
     }
 
+    /**
+     * Waits until no transaction with changes is open, and says where the journal stands. The tables are as they were when
+     * it was installed.
+     *
+     * @param sequences whether it is to be told of sequences, where that can be
+     * @throws SchemaChanged if tables were created, altered or dropped
+     */
+    default Look here(Connection connection, boolean sequences) throws SQLException {
+        install(connection);
+        return new Look(settle(connection), List.of(), Optional.empty());
+    }
+
+    /** As {@link #here}, with the events after a number as {@link #events} returns them. */
+    default Look changed(Connection connection, long after) throws SQLException {
+        install(connection);
+        await(connection);
+        return new Look(after, events(connection, after), Optional.empty());
+    }
+
+    /** As {@link #here}, with the events after a number as they were noted, for a rewind. */
+    default Look toUndo(Connection connection, long after) throws SQLException {
+        installAfterAll(connection);
+        await(connection);
+        return new Look(after, noted(connection, after), Optional.empty());
+    }
+
     /** Returns the events after a number as they were noted, in order. */
     List<Event> noted(Connection connection, long after) throws SQLException;
 
@@ -70,6 +106,15 @@ interface Journal {
     void restore(Connection connection, Table table, Collection<Event> events) throws SQLException;
 
     /**
+     * Undoes the events after a number in one go, and forgets them.
+     *
+     * @return false if there is no such way for these; nothing was done then
+     */
+    default boolean undoAtOnce(Connection connection, Map<Table, NetEffect.Undo> undo, long after) throws SQLException {
+        return false;
+    }
+
+    /**
      * Undoes the events after a number while references stay checked, in one transaction, for users who may not leave
      * them unchecked.
      *
@@ -79,6 +124,9 @@ interface Journal {
             throws SQLException {
         return false;
     }
+
+    /** Takes note that a transaction was taken back, and its notes with it. */
+    default void undone() {}
 
     /** Forgets the events after a number. */
     void forget(Connection connection, long after) throws SQLException;
@@ -101,8 +149,13 @@ interface Journal {
         return true;
     }
 
-    /** Tells whether anything is installed in the database, by whomever. */
-    boolean isInstalled(Connection connection) throws SQLException;
+    /** Tells whether it notes changes for a stage, or for one whose process died. */
+    boolean isNoting(Connection connection) throws SQLException;
+
+    /** Notes nothing from now on, until {@link #install} is called again; what was noted is forgotten. */
+    default void rest(Connection connection) throws SQLException {
+        remove(connection);
+    }
 
     /** Takes out of the database what {@link #install} put in. */
     void remove(Connection connection) throws SQLException;

@@ -8,6 +8,7 @@ import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 
 /** Knows changes from the journal that triggers write. It costs as much as there are changes. */
 final class JournalTracker implements Tracker {
@@ -15,7 +16,7 @@ final class JournalTracker implements Tracker {
     private final Schema schema;
     private final Journal journal;
 
-    private record At(long number) implements Position {}
+    private record At(long number, Optional<String> sequences) implements Position {}
 
     JournalTracker(Dialect dialect, Schema schema, Journal journal) {
         this.dialect = dialect;
@@ -29,8 +30,16 @@ final class JournalTracker implements Tracker {
 
     @Override
     public Position here(Connection connection) throws SQLException {
-        journal.install(connection);
-        return new At(journal.settle(connection));
+        return at(journal.here(OneTransaction.direct(connection), false));
+    }
+
+    @Override
+    public Position point(Connection connection) throws SQLException {
+        return at(journal.here(OneTransaction.direct(connection), true));
+    }
+
+    private static Position at(Journal.Look look) {
+        return new At(look.number(), look.sequences());
     }
 
     @Override
@@ -40,16 +49,19 @@ final class JournalTracker implements Tracker {
 
     @Override
     public List<Change> changes(Connection connection, Position since) throws SQLException {
-        requireSameTables(connection);
-        journal.await(connection);
-        return new NetEffect(schema, journal.events(connection, ((At) since).number())).changes();
+        return new NetEffect(
+                        schema,
+                        journal.changed(OneTransaction.direct(connection), ((At) since).number())
+                                .events())
+                .changes();
     }
 
     @Override
-    public void undo(Connection connection, Position to) throws SQLException {
-        journal.installAfterAll(connection);
-        journal.await(connection);
-        undoAfter(connection, ((At) to).number());
+    public Optional<String> undo(Connection connection, Position to) throws SQLException {
+        long number = ((At) to).number();
+        Journal.Look look = journal.toUndo(connection, number);
+        undo(connection, new NetEffect(schema, look.events()).undo(new NetEffect(schema, List.of())), number);
+        return look.sequences();
     }
 
     /**
@@ -61,10 +73,10 @@ final class JournalTracker implements Tracker {
     Settled settleLeftovers(Connection connection, String end) throws SQLException {
         NetEffect others = new NetEffect(schema, end.isEmpty() ? List.of() : journal.noted(connection, end));
         if (others.isEmpty()) {
-            return new Settled(undoAfter(connection, 0, others), 0);
+            return new Settled(undoAll(connection, others), 0);
         }
         journal.forget(connection, end);
-        return new Settled(undoAfter(connection, 0, others), others.rows());
+        return new Settled(undoAll(connection, others), others.rows());
     }
 
     /**
@@ -75,14 +87,17 @@ final class JournalTracker implements Tracker {
      */
     record Settled(int undone, int others) {}
 
-    private int undoAfter(Connection connection, long number) throws SQLException {
-        return undoAfter(connection, number, new NetEffect(schema, List.of()));
+    private int undoAll(Connection connection, NetEffect others) throws SQLException {
+        Map<Table, NetEffect.Undo> undo = new NetEffect(schema, journal.noted(connection, 0)).undo(others);
+        undo(connection, undo, 0);
+        return undo.values().stream()
+                .mapToInt(u -> Math.max(u.toDelete.size() + u.toTakeAway.size(), u.toRestore.size()))
+                .sum();
     }
 
-    private int undoAfter(Connection connection, long number, NetEffect others) throws SQLException {
-        Map<Table, NetEffect.Undo> undo = new NetEffect(schema, journal.noted(connection, number)).undo(others);
-        if (undo.isEmpty()) {
-            return 0;
+    private void undo(Connection connection, Map<Table, NetEffect.Undo> undo, long number) throws SQLException {
+        if (undo.isEmpty() || journal.undoAtOnce(connection, undo, number)) {
+            return;
         }
         boolean done = dialect.unnoticed(connection, () -> {
             for (Map.Entry<Table, NetEffect.Undo> table : undo.entrySet()) {
@@ -106,13 +121,15 @@ final class JournalTracker implements Tracker {
                     "The database user may not leave references unchecked, which a rewind needs."
                             + " Give it the right (on PostgreSQL: GRANT SET ON PARAMETER session_replication_role TO the user).");
         }
-        return undo.values().stream()
-                .mapToInt(u -> Math.max(u.toDelete.size() + u.toTakeAway.size(), u.toRestore.size()))
-                .sum();
     }
 
     @Override
-    public void remove(Connection connection) throws SQLException {
-        journal.remove(connection);
+    public void undone() {
+        journal.undone();
+    }
+
+    @Override
+    public void end(Connection connection) throws SQLException {
+        journal.rest(connection);
     }
 }

@@ -4,6 +4,7 @@ import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
+import dev.zabbet.store.Load;
 import dev.zabbet.store.RowSource;
 import java.math.BigDecimal;
 import java.math.BigInteger;
@@ -39,7 +40,17 @@ final class MariaDbDialect implements Dialect {
     private static final Pattern CONSTRAINT = Pattern.compile(
             "CONSTRAINT `([^`]+)`|for key '([^']+)'|[`.]([^`.]+)` failed for|Column '([^']+)' cannot be null");
 
+    /** References are unchecked, and triggers rest; those of the journal too, if asked for. */
+    static final String UNCHECKED = "SET @zabbet_rest = 1, @zabbet_quiet = {quiet}, foreign_key_checks = 0,"
+            + " check_constraint_checks = 0, sql_mode = CONCAT(@@sql_mode, ',NO_AUTO_VALUE_ON_ZERO')";
+
+    /** All is as before {@link #UNCHECKED}. */
+    static final String CHECKED = "SET @zabbet_rest = NULL, @zabbet_quiet = NULL, foreign_key_checks = 1,"
+            + " check_constraint_checks = 1, sql_mode = REPLACE(@@sql_mode, 'NO_AUTO_VALUE_ON_ZERO', '')";
+
     private final MariaDbSequences sequences = new MariaDbSequences(this);
+    private @Nullable MariaDbCatalog catalog;
+    private final MariaDbCounters counters = new MariaDbCounters(this);
     private String patience = "DO 0";
 
     @Override
@@ -65,12 +76,31 @@ final class MariaDbDialect implements Dialect {
 
     @Override
     public Schema readSchema(Connection connection) throws SQLException {
-        return new MariaDbSchemaReader(connection).read();
+        MariaDbCatalog known = MariaDbCatalog.of(connection);
+        catalog = known;
+        return known.get("schema", Schema.class, c -> new MariaDbSchemaReader(c).read(), connection);
     }
 
     @Override
     public Journal journal(Schema schema) {
-        return new MariaDbJournal(this, schema);
+        return new MariaDbJournal(this, schema, false);
+    }
+
+    @Override
+    public Optional<Journal> journalTogether(Schema schema) {
+        return Optional.of(new MariaDbJournal(this, schema, true));
+    }
+
+    /** A statement of ours has altered a table, and nothing that is known of it. */
+    void altered() {
+        MariaDbCatalog known = catalog;
+        if (known != null) {
+            known.altered(1);
+        }
+    }
+
+    MariaDbCounters counters() {
+        return counters;
     }
 
     @Override
@@ -251,7 +281,45 @@ final class MariaDbDialect implements Dialect {
         if (numbered.sequence().isPresent()) {
             return sequences.reserve(connection, numbered.sequence().get(), least, count);
         }
-        return Math.max(counters(connection, List.of(table)).getOrDefault(table, 1L), least);
+        Long belongs = counters.belongs(table);
+        return Math.max(
+                belongs != null
+                        ? belongs
+                        : countersNow(connection, List.of(table)).getOrDefault(table, 1L),
+                least);
+    }
+
+    /** In one query; sequences are taken from by themselves. */
+    @Override
+    public Map<Table, Long> reserve(Connection connection, Map<Table, Integer> counts) throws SQLException {
+        List<Table> tables = counts.keySet().stream()
+                .filter(table ->
+                        table.numberedColumn().flatMap(Column::sequence).isEmpty())
+                .toList();
+        Map<Table, Long> first = new HashMap<>();
+        if (tables.isEmpty()) {
+            return first;
+        }
+        StringBuilder sql = new StringBuilder("SELECT ");
+        for (Table table : tables) {
+            String column = quote(table.numberedColumn().orElseThrow().sqlName());
+            sql.append(first.isEmpty() ? "" : ", ")
+                    .append("(SELECT MAX(" + column + ") FROM " + name(table) + "), ")
+                    .append(
+                            counters.belongs(table) != null
+                                    ? String.valueOf(counters.belongs(table))
+                                    : "(SELECT AUTO_INCREMENT FROM information_schema.TABLES WHERE TABLE_SCHEMA = "
+                                            + literal(table.sqlSchema()) + " AND TABLE_NAME = "
+                                            + literal(table.sqlName()) + ")");
+            first.put(table, 1L);
+        }
+        Connection direct = OneTransaction.direct(connection);
+        SchemaDraft.each(direct, sql.toString(), row -> {
+            for (int i = 0; i < tables.size(); i++) {
+                first.put(tables.get(i), Math.max(row.getLong(2 * i + 1) + 1, Math.max(1, row.getLong(2 * i + 2))));
+            }
+        });
+        return first;
     }
 
     @Override
@@ -261,6 +329,37 @@ final class MariaDbDialect implements Dialect {
 
     @Override
     public Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException {
+        return counters.next(connection, tables, null);
+    }
+
+    @Override
+    public Map<Table, Long> counters(Connection connection, List<Table> tables, @Nullable String told)
+            throws SQLException {
+        return counters.next(connection, tables, told);
+    }
+
+    @Override
+    public boolean leavesCounter(Table table, long next) {
+        return counters.leave(table, next);
+    }
+
+    @Override
+    public Map<Table, Long> takeCountersLeft() {
+        return counters.takeLeft();
+    }
+
+    @Override
+    public void stored(Load load) {
+        counters.stored(load);
+    }
+
+    @Override
+    public void rewound() {
+        counters.rewound();
+    }
+
+    /** Returns where counters stand in the database. */
+    Map<Table, Long> countersNow(Connection connection, List<Table> tables) throws SQLException {
         Map<String, Long> next = new HashMap<>();
         String one = tables.size() == 1
                 ? " AND TABLE_NAME = '" + tables.get(0).sqlName().replace("'", "''") + "'"
@@ -293,9 +392,7 @@ final class MariaDbDialect implements Dialect {
             sequences.restart(connection, numbered.sequence().get(), next);
             return;
         }
-        try (Statement statement = connection.createStatement()) {
-            statement.execute("ALTER TABLE " + name(table) + " AUTO_INCREMENT = " + next);
-        }
+        counters.alter(connection, table, next);
     }
 
     @Override
@@ -310,9 +407,7 @@ final class MariaDbDialect implements Dialect {
 
     private static boolean unchecked(Connection connection, String quiet, SqlWork work) throws SQLException {
         try (Statement statement = connection.createStatement()) {
-            statement.execute("SET @zabbet_rest = 1, @zabbet_quiet = " + quiet
-                    + ", foreign_key_checks = 0, check_constraint_checks = 0,"
-                    + " sql_mode = CONCAT(@@sql_mode, ',NO_AUTO_VALUE_ON_ZERO')");
+            statement.execute(UNCHECKED.replace("{quiet}", quiet));
             connection.setAutoCommit(false);
             try {
                 work.run();
@@ -323,10 +418,42 @@ final class MariaDbDialect implements Dialect {
                 throw e;
             } finally {
                 connection.setAutoCommit(true);
-                statement.execute(
-                        "SET @zabbet_rest = NULL, @zabbet_quiet = NULL, foreign_key_checks = 1, check_constraint_checks = 1,"
-                                + " sql_mode = REPLACE(@@sql_mode, 'NO_AUTO_VALUE_ON_ZERO', '')");
+                statement.execute(CHECKED);
             }
+        }
+    }
+
+    /** The driver asks the server twice more to switch what it does by itself. */
+    @Override
+    public void begin(Connection connection) throws SQLException {
+        if (OneTransaction.has(connection)) {
+            Dialect.super.begin(connection);
+        } else {
+            execute(connection, "START TRANSACTION");
+        }
+    }
+
+    @Override
+    public void commit(Connection connection) throws SQLException {
+        if (OneTransaction.has(connection)) {
+            Dialect.super.commit(connection);
+        } else {
+            execute(connection, "COMMIT");
+        }
+    }
+
+    @Override
+    public void rollBack(Connection connection) throws SQLException {
+        if (OneTransaction.has(connection)) {
+            Dialect.super.rollBack(connection);
+        } else {
+            execute(connection, "ROLLBACK");
+        }
+    }
+
+    private static void execute(Connection connection, String sql) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute(sql);
         }
     }
 
@@ -358,11 +485,6 @@ final class MariaDbDialect implements Dialect {
     @Override
     public boolean tellsRefusedRow() {
         return false;
-    }
-
-    @Override
-    public boolean countersGoBackInTransaction() {
-        return false; // ALTER TABLE commits
     }
 
     @Override
@@ -417,6 +539,11 @@ final class MariaDbDialect implements Dialect {
     }
 
     @Override
+    public boolean isTwin(SQLException refusal) {
+        return refusal.getErrorCode() == 1062;
+    }
+
+    @Override
     public boolean isLocked(SQLException refusal) {
         return refusal.getErrorCode() == 1205;
     }
@@ -458,12 +585,10 @@ final class MariaDbDialect implements Dialect {
     /** Returns other databases of the server that a trigger on one of the tables names, as far as the user may see triggers. */
     private static List<String> writtenByTriggers(Connection connection, MariaDbDatabases databases)
             throws SQLException {
-        List<String> bodies = new ArrayList<>();
-        databases.each(
-                connection,
-                "SELECT COALESCE(ACTION_STATEMENT, '') FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA = DATABASE() AND TRIGGER_NAME"
-                        + " NOT LIKE 'zabbet\\_%'",
-                rows -> bodies.add(rows.getString(1).toLowerCase(Locale.ROOT)));
+        List<String> bodies = MariaDbCatalog.of(connection).triggers(connection, databases).stream()
+                .filter(trigger -> !trigger.isOurs())
+                .map(trigger -> trigger.body().toLowerCase(Locale.ROOT))
+                .toList();
         if (bodies.isEmpty()) {
             return List.of();
         }
@@ -485,6 +610,14 @@ final class MariaDbDialect implements Dialect {
     @Override
     public boolean isIn(Table table, Place place) {
         return table.sqlSchema().equals(place.database());
+    }
+
+    @Override
+    public List<String> removing(Connection connection) throws SQLException {
+        return SchemaDraft.texts(
+                connection,
+                "SELECT CONCAT('DROP TABLE `', TABLE_NAME, '`') FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
+                        + " AND TABLE_TYPE = 'BASE TABLE' AND TABLE_NAME LIKE 'zabbet\\_%'");
     }
 
     @Override

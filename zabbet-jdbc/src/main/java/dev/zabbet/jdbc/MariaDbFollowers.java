@@ -129,12 +129,12 @@ final class MariaDbFollowers {
             }
             Reach rows =
                     gone && reached.target().equals(child.name()) ? descendants(child, reached, reach, depth) : reach;
-            copy(child, 'b', journal.columns(child, rows.alias() + "."), rows);
+            copy(child, 'B', journal.columns(child, rows.alias() + "."), rows);
             if (!gone) {
                 String after = child.columns().stream()
                         .map(c -> values.getOrDefault(c.name(), rows.alias() + "." + name(c)))
                         .collect(Collectors.joining(", "));
-                copy(child, 'a', after, rows);
+                copy(child, 'A', after, rows);
             }
             for (Table below : schema.tables()) {
                 for (Reference next : below.references()) {
@@ -189,7 +189,10 @@ final class MariaDbFollowers {
                     .append(rows.from())
                     .append(" WHERE ")
                     .append(rows.where())
-                    .append(" LOCK IN SHARE MODE; "); // waits for rows that somebody has not committed yet
+                    .append(" LOCK IN SHARE MODE; ") // waits for rows that somebody has not committed yet
+                    .append("IF ROW_COUNT() > 0 THEN ")
+                    .append(journal.logged(child))
+                    .append("END IF; ");
         }
     }
 

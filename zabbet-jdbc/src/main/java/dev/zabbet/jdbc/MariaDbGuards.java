@@ -4,7 +4,6 @@ import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.util.ArrayList;
 import java.util.List;
 
 /**
@@ -24,6 +23,10 @@ final class MariaDbGuards {
             return body.startsWith(BEFORE) && body.endsWith(AFTER);
         }
 
+        boolean isOurs() {
+            return name.startsWith("zabbet_");
+        }
+
         boolean isBeside(Trigger other) {
             return database.equals(other.database) && table.equals(other.table) && when.equals(other.when);
         }
@@ -41,16 +44,18 @@ final class MariaDbGuards {
 
     /** Counts the triggers that are not guarded. */
     static int missing(Connection connection, MariaDbDatabases databases) throws SQLException {
-        return (int)
-                all(connection, databases).stream().filter(t -> !t.isGuarded()).count();
+        return (int) all(connection, databases).stream()
+                .filter(t -> !t.isOurs() && !t.isGuarded())
+                .count();
     }
 
     private static void replace(Connection connection, MariaDbDatabases databases, Dialect dialect, boolean guarded)
             throws SQLException {
         List<Trigger> all = all(connection, databases);
-        if (all.stream().noneMatch(trigger -> trigger.isGuarded() == guarded)) {
+        if (all.stream().noneMatch(trigger -> !trigger.isOurs() && trigger.isGuarded() == guarded)) {
             return;
         }
+        MariaDbCatalog catalog = MariaDbCatalog.of(connection);
         try (Statement statement = connection.createStatement()) {
             String mode;
             try (ResultSet row = statement.executeQuery("SELECT @@sql_mode")) {
@@ -59,13 +64,15 @@ final class MariaDbGuards {
             }
             try {
                 for (int i = 0; i < all.size(); i++) {
-                    if (all.get(i).isGuarded() == guarded) {
+                    if (!all.get(i).isOurs() && all.get(i).isGuarded() == guarded) {
                         statement.execute(
                                 "SET sql_mode = " + dialect.literal(all.get(i).mode()));
                         statement.execute(replacement(all, i, dialect));
+                        catalog.altered(1);
                     }
                 }
             } finally {
+                catalog.forget("triggers");
                 statement.execute("SET sql_mode = " + dialect.literal(mode));
             }
         }
@@ -93,21 +100,9 @@ final class MariaDbGuards {
 
     /** Returns the triggers; what others do is hidden from a user without the right to triggers, who gets no journal. */
     private static List<Trigger> all(Connection connection, MariaDbDatabases databases) throws SQLException {
-        List<Trigger> all = new ArrayList<>();
-        databases.each(
-                connection,
-                "SELECT TRIGGER_SCHEMA, TRIGGER_NAME, CONCAT(ACTION_TIMING, ' ', EVENT_MANIPULATION), EVENT_OBJECT_TABLE,"
-                        + " ACTION_STATEMENT, SQL_MODE, DEFINER FROM information_schema.TRIGGERS"
-                        + " WHERE TRIGGER_SCHEMA = DATABASE() AND TRIGGER_NAME NOT LIKE 'zabbet\\_%'"
-                        + " AND ACTION_STATEMENT IS NOT NULL ORDER BY EVENT_OBJECT_TABLE, ACTION_TIMING, EVENT_MANIPULATION, ACTION_ORDER",
-                rows -> all.add(new Trigger(
-                        rows.getString(1),
-                        rows.getString(2),
-                        rows.getString(3),
-                        rows.getString(4),
-                        rows.getString(5),
-                        rows.getString(6),
-                        rows.getString(7))));
-        return all;
+        return MariaDbCatalog.of(connection).triggers(connection, databases).stream()
+                .filter(t -> !t.body().isEmpty())
+                .map(t -> new Trigger(t.database(), t.name(), t.when(), t.table(), t.body(), t.mode(), t.definer()))
+                .toList();
     }
 }

@@ -1,5 +1,6 @@
 package dev.zabbet.jdbc;
 
+import dev.zabbet.row.Row;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import java.lang.System.Logger;
@@ -10,15 +11,14 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
-import java.util.NavigableMap;
+import java.util.Optional;
 import java.util.Set;
-import java.util.TreeMap;
 import java.util.stream.Collectors;
-import java.util.stream.IntStream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -28,29 +28,39 @@ import org.jspecify.annotations.Nullable;
 final class MariaDbJournal extends ShadowJournal {
     private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
     private static final int LOCK_WAIT_TIMEOUT = 1205;
+    private static final int NO_SUCH_RIGHT = 1227;
     private static final int LONGEST_NAME = 64;
-    private static final String COUNTS = "SHOW GLOBAL STATUS WHERE Variable_name IN ('Com_create_table',"
-            + " 'Com_alter_table', 'Com_drop_table', 'Com_rename_table', 'Com_drop_db', 'Com_create_trigger',"
-            + " 'Com_drop_trigger', 'Com_truncate', 'Com_optimize')";
 
+    /** What the server counts of statements that change tables; TRUNCATE and OPTIMIZE only give them other numbers. */
+    private static final String COUNTED = """
+            (SELECT CONCAT_WS('/', SUM(IF(VARIABLE_NAME IN ('COM_TRUNCATE', 'COM_OPTIMIZE'), 0, VARIABLE_VALUE)),
+            SUM(IF(VARIABLE_NAME IN ('COM_TRUNCATE', 'COM_OPTIMIZE'), VARIABLE_VALUE, 0)),
+            SUM(IF(VARIABLE_NAME = 'COM_CREATE_TRIGGER', VARIABLE_VALUE, 0)),
+            SUM(IF(VARIABLE_NAME = 'COM_TRUNCATE', VARIABLE_VALUE, 0))) FROM information_schema.GLOBAL_STATUS
+            WHERE VARIABLE_NAME IN ('COM_CREATE_TABLE', 'COM_ALTER_TABLE', 'COM_DROP_TABLE', 'COM_RENAME_TABLE',
+            'COM_DROP_DB', 'COM_CREATE_TRIGGER', 'COM_DROP_TRIGGER', 'COM_TRUNCATE', 'COM_OPTIMIZE'))""";
+
+    /** A journal of another version is made anew. */
+    private static final String VERSION = "1";
+
+    private final MariaDbDialect maria;
     private final MariaDbTruncations truncations;
-    private long lastSettled;
-    private long settledBefore;
-
-    /** Which shadows had images when a position was settled, since the one before the last. */
-    private final NavigableMap<Long, Set<Table>> seen = new TreeMap<>();
-
-    private String lastCounts = "";
+    private final MariaDbNotes notes;
+    private final boolean together; // all happens in one transaction
+    private long lastNumber;
+    private long lastTables = -1;
     private String columns = "";
     private String triggersMade = "";
     private String lastTriggersMade = "";
     private int unguarded;
-    private boolean counted; // just now
     private @Nullable MariaDbDatabases databases;
 
-    MariaDbJournal(MariaDbDialect dialect, Schema schema) {
+    MariaDbJournal(MariaDbDialect dialect, Schema schema, boolean together) {
         super(dialect, schema);
+        this.maria = dialect;
+        this.together = together;
         this.truncations = new MariaDbTruncations(this);
+        this.notes = new MariaDbNotes(this, schema);
     }
 
     MariaDbDatabases databases(Connection connection) throws SQLException {
@@ -64,24 +74,24 @@ final class MariaDbJournal extends ShadowJournal {
 
     /**
      * The server's counts of statements that change tables are cheap to ask for; only when they have moved (by tables of
-     * other databases, too, and by our own) are the columns themselves looked at.
+     * other databases, too) are the columns themselves looked at.
      */
     @Override
     public String fingerprint(Connection connection) throws SQLException {
-        String counts = counts(connection);
-        counted = true;
-        if (!counts.equals(lastCounts)) {
-            StringBuilder found = new StringBuilder();
-            databases(connection)
-                    .each(
-                            connection,
-                            "SELECT COUNT(*), SUM(CRC32(CONCAT_WS('.', TABLE_NAME, COLUMN_NAME, COLUMN_TYPE, IS_NULLABLE)))"
-                                    + " FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE()"
-                                    + " AND TABLE_NAME NOT LIKE 'zabbet\\_%'",
-                            rows -> found.append(rows.getString(1) + "/" + rows.getString(2) + "/"));
-            columns = found.toString();
-            lastCounts = counts;
+        return fingerprint(
+                connection, SchemaDraft.texts(connection, "SELECT " + COUNTED).get(0));
+    }
+
+    private String fingerprint(Connection connection, String counted) throws SQLException {
+        String[] counts = counted.split("/");
+        long tables = Long.parseLong(counts[0]) - maria.counters().altered(); // not by ourselves
+        truncations.look(connection, tables + "/" + counts[1], counts[3]);
+        if (tables != lastTables) {
+            columns = MariaDbCatalog.of(connection)
+                    .get("columns of " + databases(connection).names(), String.class, this::columns, connection);
+            lastTables = tables;
         }
+        triggersMade = counts[2];
         if (!triggersMade.equals(lastTriggersMade)) { // a new one of the application's counts as a change
             unguarded = MariaDbGuards.missing(connection, databases(connection));
             lastTriggersMade = triggersMade;
@@ -89,22 +99,16 @@ final class MariaDbJournal extends ShadowJournal {
         return columns + unguarded;
     }
 
-    /** Reads the numbers of the tables too, if a statement has been counted that changes them: they cost a look at all. */
-    private String counts(Connection connection) throws SQLException {
-        StringBuilder tables = new StringBuilder();
-        StringBuilder all = new StringBuilder();
-        String[] truncated = {""};
-        SchemaDraft.each(connection, COUNTS, rows -> {
-            String count = rows.getString(2) + "/";
-            all.append(count);
-            boolean columns = !rows.getString(1).equals("Com_truncate")
-                    && !rows.getString(1).equals("Com_optimize");
-            tables.append(columns ? count : "");
-            triggersMade = rows.getString(1).equals("Com_create_trigger") ? count : triggersMade;
-            truncated[0] = rows.getString(1).equals("Com_truncate") ? count : truncated[0];
-        });
-        truncations.look(connection, all.toString(), truncated[0]);
-        return tables.toString();
+    private String columns(Connection connection) throws SQLException {
+        StringBuilder found = new StringBuilder();
+        databases(connection)
+                .each(
+                        connection,
+                        "SELECT COUNT(*), SUM(CRC32(CONCAT_WS('.', TABLE_NAME, COLUMN_NAME, COLUMN_TYPE, IS_NULLABLE)))"
+                                + " FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE()"
+                                + " AND TABLE_NAME NOT LIKE 'zabbet\\_%'",
+                        rows -> found.append(rows.getString(1) + "/" + rows.getString(2) + "/"));
+        return found.toString();
     }
 
     @Override
@@ -112,20 +116,29 @@ final class MariaDbJournal extends ShadowJournal {
         return "zabbet_number > ?";
     }
 
+    /** What of it is there already need not be made again. */
     @Override
     void create(Connection connection) throws SQLException {
         List<String> open = new ArrayList<>();
+        String version = version(connection);
+        boolean there = notes.areThere(connection, version);
         withoutWaiting(connection, () -> {
             try {
-                dropAll(connection);
+                if (!there) {
+                    dropAll(connection);
+                    notes.make(connection, version);
+                }
                 MariaDbGuards.put(connection, databases(connection), dialect);
-                createAll(connection);
+                notes.watch(connection, untransacted(connection));
+                notes.begin(connection, together);
             } catch (SQLException e) {
                 if (e.getErrorCode() == LOCK_WAIT_TIMEOUT) {
                     open.addAll(transactions(connection, databases(connection), ""));
                 }
                 try {
-                    remove(connection); // a user may have some of the rights, and not all
+                    if (!there) {
+                        remove(connection); // a user may have some of the rights, and not all
+                    }
                 } catch (SQLException left) {
                     e.addSuppressed(left);
                 }
@@ -138,6 +151,11 @@ final class MariaDbJournal extends ShadowJournal {
         if (!open.isEmpty()) {
             throw StillOpen.toBegin(open);
         }
+    }
+
+    /** A copy of a database brings along a journal that is of the one that it was copied from. */
+    private String version(Connection connection) throws SQLException {
+        return VERSION + " of " + dialect.place(connection).identity();
     }
 
     /** Changes of tables wait for whoever has read them in an open transaction: for a day, if nothing is said. */
@@ -154,25 +172,16 @@ final class MariaDbJournal extends ShadowJournal {
         }
     }
 
-    private void createAll(Connection connection) throws SQLException {
-        List<String> sql = new ArrayList<>();
-        sql.add("CREATE SEQUENCE " + numbers() + " CACHE 1000");
-        Map<String, String> engines = untransacted(connection);
-        for (Table table : schema.tables()) {
-            String engine = engines.getOrDefault(table.sqlSchema() + "/" + table.sqlName(), "InnoDB");
-            sql.add("CREATE TABLE " + shadow(table) + " (PRIMARY KEY (zabbet_number)) ENGINE = " + engine + " AS"
-                    + " SELECT CAST(0 AS UNSIGNED) AS zabbet_number, 'b' AS zabbet_side, " + columns(table, "")
-                    + " FROM "
-                    + dialect.name(table) + " WHERE FALSE");
-        }
-        for (Table table : schema.tables()) {
-            triggers(table, sql);
-        }
-        execute(connection, sql);
-    }
-
     /** Rows of a table that knows no transactions stay when one is rolled back: so do those of its shadow, then. */
     private Map<String, String> untransacted(Connection connection) throws SQLException {
+        return MariaDbCatalog.of(connection)
+                .get("engines of " + databases(connection).names(), Engines.class, this::engines, connection)
+                .byPlace();
+    }
+
+    private record Engines(Map<String, String> byPlace) {}
+
+    private Engines engines(Connection connection) throws SQLException {
         Map<String, String> engines = new HashMap<>();
         databases(connection)
                 .each(
@@ -182,31 +191,26 @@ final class MariaDbJournal extends ShadowJournal {
                         rows -> engines.put(
                                 rows.getString(1) + "/" + rows.getString(2),
                                 rows.getString(3).equals("Aria") ? "Aria TRANSACTIONAL = 0" : "MyISAM"));
-        return engines;
+        return new Engines(engines);
     }
 
-    private void triggers(Table table, List<String> sql) {
-        MariaDbFollowers followers = new MariaDbFollowers(schema, this);
-        String after = into(table) + " VALUES (" + next() + ", 'a', " + columns(table, "NEW.") + ");";
-        String before = into(table) + " VALUES (" + next() + ", 'b', " + columns(table, "OLD.") + ");";
-        sql.add(trigger(table, "i", "AFTER INSERT", after));
-        sql.add(trigger(table, "u", "BEFORE UPDATE", before + followers.of(table, true)));
-        sql.add(trigger(table, "v", "AFTER UPDATE", after));
-        sql.add(trigger(table, "d", "BEFORE DELETE", before + followers.of(table, false)));
+    /** What stands before the names of our own tables, for triggers in other databases too. */
+    String home() {
+        return databases == null ? "" : dialect.quote(databases.home()) + ".";
     }
 
-    private String numbers() {
-        String home = databases == null ? "" : dialect.quote(databases.home()) + ".";
-        return home + "zabbet_numbers";
+    /** Returns the statement that says that a table was touched. */
+    String logged(Table table) {
+        return notes.logged(table);
     }
 
     /** Returns the next number, for triggers in other databases too. */
     String next() {
-        return "NEXT VALUE FOR " + numbers();
+        return "NEXT VALUE FOR " + home() + "zabbet_numbers";
     }
 
     /** Returns the name of something that belongs to a table, in its database; names have 64 characters at most. */
-    private String beside(Table table, String prefix) {
+    String beside(Table table, String prefix) {
         String name = prefix + table.sqlName();
         if (name.length() > LONGEST_NAME) {
             String hash = Integer.toHexString(name.hashCode());
@@ -220,49 +224,134 @@ final class MariaDbJournal extends ShadowJournal {
         return beside(table, "zabbet_of_");
     }
 
-    private String into(Table table) {
-        return "INSERT INTO " + shadow(table) + " (zabbet_number, zabbet_side, " + columns(table, "") + ")";
-    }
-
-    private String trigger(Table table, String kind, String when, String body) {
-        return "CREATE TRIGGER " + beside(table, "zabbet_" + kind + "_") + " " + when + " ON " + dialect.name(table)
-                + " FOR EACH ROW BEGIN IF @zabbet_quiet IS NULL THEN " + body + " END IF; END";
-    }
-
-    /** A locking read of the newest images waits for whoever has written some and not yet committed. */
     @Override
     public long settle(Connection connection) throws SQLException {
-        try {
-            List<Table> tables = schema.tables();
-            String sql = IntStream.range(0, tables.size())
-                    .mapToObj(i -> "(SELECT " + i + ", COUNT(*) FROM " + shadow(tables.get(i)) + " WHERE "
-                            + since().replace("?", String.valueOf(settledBefore)) + " LOCK IN SHARE MODE WAIT 2)")
-                    .collect(Collectors.joining(" UNION ALL "));
-            Set<Table> withImages = new LinkedHashSet<>();
-            long[] number = {0};
-            String next = "SELECT -1, " + next(); // taken after the locks, as it stands last
-            SchemaDraft.each(connection, sql.isEmpty() ? next : sql + " UNION ALL " + next, rows -> {
-                if (rows.getInt(1) == -1) {
-                    number[0] = rows.getLong(2);
-                } else if (rows.getLong(2) > 0) {
-                    withImages.add(tables.get(rows.getInt(1)));
+        return look(connection, -1, Telling.NOTHING).number();
+    }
+
+    @Override
+    public Look here(Connection connection, boolean sequences) throws SQLException {
+        if (fingerprint.isEmpty()) {
+            install(connection);
+        }
+        return look(connection, -1, sequences ? Telling.IF_CHANGED : Telling.NOTHING);
+    }
+
+    @Override
+    public Look changed(Connection connection, long after) throws SQLException {
+        return look(connection, after, Telling.NOTHING);
+    }
+
+    @Override
+    public Look toUndo(Connection connection, long after) throws SQLException {
+        return look(connection, after, Telling.COUNTERS);
+    }
+
+    /** What is to be told of counters. */
+    private enum Telling {
+        NOTHING,
+        IF_CHANGED,
+        COUNTERS
+    }
+
+    /** All in one statement, which gives a result for each table that was touched. */
+    private Look look(Connection connection, long after, Telling telling) throws SQLException {
+        boolean counters =
+                telling == Telling.COUNTERS && !together && maria.counters().isTold();
+        boolean changes = telling == Telling.IF_CHANGED && !together;
+        StringBuilder sql = new StringBuilder("BEGIN NOT ATOMIC ");
+        if (!together) {
+            sql.append("DECLARE n INT; SET innodb_lock_wait_timeout = 2; SELECT noting INTO n FROM ")
+                    .append(notes.name("zabbet_noting"))
+                    .append(" WHERE one = 1 FOR UPDATE; SET innodb_lock_wait_timeout = 5; ");
+        }
+        sql.append("SELECT ").append(next()).append(together ? "" : ", " + COUNTED);
+        if (changes) {
+            sql.append(", EXISTS (SELECT 1 FROM " + notes.logged(lastNumber) + ")");
+        }
+        sql.append("; ");
+        if (counters) {
+            sql.append(maria.counters().telling(databases(connection))).append("; ");
+        }
+        if (after >= 0) {
+            sql.append(notes.reading(after));
+        }
+        List<Event> events = new ArrayList<>();
+        long[] number = {0};
+        String[] counted = {""};
+        boolean[] followed = {false};
+        StringBuilder told = new StringBuilder();
+        boolean[] changed = {false};
+        try (Statement statement = connection.createStatement()) {
+            boolean more = statement.execute(sql + "END");
+            for (int at = 0; more || statement.getUpdateCount() != -1; more = statement.getMoreResults()) {
+                if (!more) {
+                    continue;
                 }
-            });
-            settledBefore = lastSettled;
-            lastSettled = number[0];
-            seen.put(lastSettled, withImages);
+                try (ResultSet rows = statement.getResultSet()) {
+                    if (at == 0) {
+                        rows.next();
+                        number[0] = rows.getLong(1);
+                        counted[0] = together ? "" : rows.getString(2);
+                        changed[0] = changes && rows.getBoolean(3);
+                    } else if (at == 1 && counters) {
+                        while (rows.next()) {
+                            told.append(rows.getString(1)).append(MariaDbCounters.END);
+                        }
+                    } else {
+                        while (rows.next()) {
+                            followed[0] |= read(rows, events);
+                        }
+                    }
+                }
+                at++;
+            }
         } catch (SQLException e) {
             if (e.getErrorCode() == LOCK_WAIT_TIMEOUT) {
+                execute(connection, List.of("SET innodb_lock_wait_timeout = 5"));
                 throw StillOpen.of(transactions(connection, databases(connection), "t.trx_rows_modified > 0 AND "));
+            }
+            if (e.getErrorCode() == NO_SUCH_RIGHT && counters) {
+                maria.counters().mayNotBeTold();
+                return look(connection, after, telling);
             }
             throw e;
         }
-        if (!counted) {
-            counts(connection);
+        if (!together) {
+            if (!fingerprint(connection, counted[0]).equals(fingerprint) && !fingerprint.isEmpty()) {
+                throw new SchemaChanged();
+            }
+            truncations.settled(connection, number[0]);
+            if (after >= 0) {
+                truncations.requireNone(connection, after);
+            }
         }
-        counted = false;
-        truncations.settled(connection, lastSettled);
-        return lastSettled;
+        lastNumber = telling == Telling.NOTHING ? lastNumber : number[0];
+        events.sort(Comparator.comparingLong(Event::number));
+        boolean complete = telling == Telling.NOTHING && followed[0];
+        return new Look(
+                number[0],
+                complete ? new CurrentRows(dialect, connection).complete(events) : events,
+                counters
+                        ? Optional.of(told.toString())
+                        : changes && !changed[0] ? Optional.of(MariaDbCounters.UNCHANGED) : Optional.empty());
+    }
+
+    /** Reads one image; tells whether it is of a row that followed another. */
+    private boolean read(ResultSet rows, List<Event> events) throws SQLException {
+        Table table = notes.table(rows.getInt(1));
+        if (table == null) {
+            return false; // of one that is gone
+        }
+        String side = rows.getString(3);
+        @Nullable Object[] values = new @Nullable Object[table.columns().size()];
+        for (int i = 0; i < values.length; i++) {
+            values[i] = dialect.read(rows, i + 4, table.columns().get(i));
+        }
+        Row row = Row.of(table.columnNames(), values);
+        boolean before = side.equalsIgnoreCase("b");
+        events.add(new Event(rows.getLong(2), table, before ? row : null, before ? null : row));
+        return side.equals("B") || side.equals("A");
     }
 
     private static List<String> transactions(Connection connection, MariaDbDatabases databases, String which) {
@@ -285,14 +374,17 @@ final class MariaDbJournal extends ShadowJournal {
         return open;
     }
 
-    /** What settling has just looked at needs no further question. */
+    /** Those of a journal that another process left. */
     @Override
     List<Table> touched(Connection connection, long after) throws SQLException {
-        if (!seen.containsKey(after)) {
-            return super.touched(connection, after);
-        }
+        notes.know(connection);
         Set<Table> touched = new LinkedHashSet<>();
-        seen.tailMap(after, false).values().forEach(touched::addAll);
+        SchemaDraft.each(connection, "SELECT DISTINCT l.tab FROM " + notes.logged(after), rows -> {
+            Table table = notes.table(rows.getInt(1));
+            if (table != null) {
+                touched.add(table);
+            }
+        });
         return schema.tables().stream().filter(touched::contains).toList();
     }
 
@@ -361,10 +453,41 @@ final class MariaDbJournal extends ShadowJournal {
     @Override
     public void forget(Connection connection, long after) throws SQLException {
         super.forget(connection, after);
-        lastSettled = Math.min(lastSettled, after);
-        settledBefore = Math.min(settledBefore, after);
-        seen.tailMap(after, false).clear();
+        execute(connection, notes.forgetting(after));
         truncations.forget(after);
+    }
+
+    /** In one statement, where keys can be written into it as they are. */
+    @Override
+    public boolean undoAtOnce(Connection connection, Map<Table, NetEffect.Undo> undo, long after) throws SQLException {
+        List<String> sql = new ArrayList<>();
+        for (Map.Entry<Table, NetEffect.Undo> one : undo.entrySet()) {
+            List<String> deleting = WrittenKeys.delete(dialect, one.getKey(), one.getValue().toDelete);
+            if (deleting.isEmpty() || !one.getValue().toTakeAway.isEmpty()) {
+                return false;
+            }
+            sql.addAll(deleting);
+        }
+        undo.forEach((table, rows) -> {
+            if (!rows.toRestore.isEmpty()) {
+                sql.add(notes.restoring(table, rows.toRestore));
+            }
+        });
+        undo.keySet().forEach(table -> sql.add("DELETE FROM " + shadow(table) + " WHERE zabbet_number > " + after));
+        sql.addAll(notes.forgetting(after));
+        String undone = MariaDbDialect.UNCHECKED.replace("{quiet}", "1") + "; START TRANSACTION; "
+                + String.join("; ", sql) + "; COMMIT; " + MariaDbDialect.CHECKED + "; ";
+        try (Statement statement = connection.createStatement()) {
+            try {
+                statement.execute("BEGIN NOT ATOMIC " + undone + "END");
+            } catch (SQLException e) {
+                statement.execute("ROLLBACK");
+                statement.execute(MariaDbDialect.CHECKED);
+                throw e;
+            }
+        }
+        truncations.forget(after);
+        return true;
     }
 
     /** Numbers of transactions that are still open are not after it. */
@@ -373,14 +496,36 @@ final class MariaDbJournal extends ShadowJournal {
         return SchemaDraft.texts(connection, "SELECT " + next()).get(0);
     }
 
-    /** What a stage had to leave that was closed is no trouble. */
     @Override
-    public boolean isInstalled(Connection connection) throws SQLException {
-        List<String> ours = SchemaDraft.texts(
-                connection,
-                "SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME IN"
-                        + " ('zabbet_numbers', 'zabbet_left')");
-        return ours.contains("zabbet_numbers") && !ours.contains("zabbet_left");
+    public boolean isNoting(Connection connection) throws SQLException {
+        return notes.isNoting(connection, version(connection));
+    }
+
+    @Override
+    public void rest(Connection connection) throws SQLException {
+        fingerprint = "";
+        withoutWaiting(connection, () -> {
+            try {
+                notes.rest(connection);
+            } catch (SQLException e) {
+                if (e.getErrorCode() == LOCK_WAIT_TIMEOUT) {
+                    throw StillOpen.of(transactions(connection, databases(connection), "t.trx_rows_modified > 0 AND "));
+                }
+                throw e;
+            }
+            try {
+                MariaDbGuards.take(connection, databases(connection), dialect);
+            } catch (SQLException e) {
+                if (e.getErrorCode() != LOCK_WAIT_TIMEOUT) {
+                    throw e;
+                }
+                LOG.log(
+                        Level.WARNING,
+                        "Triggers of the application keep, until the next stage, what lets them rest during a rewind: a"
+                                + " transaction is open on their tables, {0}.",
+                        String.join("; ", transactions(connection, databases(connection), "")));
+            }
+        });
     }
 
     @Override
@@ -391,17 +536,10 @@ final class MariaDbJournal extends ShadowJournal {
                 dropAll(connection);
                 MariaDbGuards.take(connection, databases(connection), dialect);
             } catch (SQLException e) {
-                if (e.getErrorCode() != LOCK_WAIT_TIMEOUT) {
-                    throw e;
+                if (e.getErrorCode() == LOCK_WAIT_TIMEOUT) {
+                    throw StillOpen.of(transactions(connection, databases(connection), ""));
                 }
-                // A trigger does not go while a transaction is open that has read its table: all that it needs stays,
-                // too.
-                execute(connection, List.of("CREATE TABLE IF NOT EXISTS zabbet_left (why TEXT)"));
-                LOG.log(
-                        Level.WARNING,
-                        "Triggers stay in the database until the next stage, which takes no notice of what they note: a"
-                                + " transaction is open on these tables, {0}.",
-                        String.join("; ", transactions(connection, databases(connection), "")));
+                throw e;
             }
         });
     }
@@ -418,7 +556,8 @@ final class MariaDbJournal extends ShadowJournal {
         all.each(
                 connection,
                 "SELECT TABLE_NAME, TABLE_TYPE, TABLE_SCHEMA FROM information_schema.TABLES WHERE TABLE_SCHEMA ="
-                        + " DATABASE() AND (TABLE_NAME IN ('zabbet_numbers', 'zabbet_left') OR TABLE_NAME LIKE 'zabbet\\_of\\_%')",
+                        + " DATABASE() AND (TABLE_NAME IN ('zabbet_numbers', 'zabbet_left', 'zabbet_noting', 'zabbet_log', 'zabbet_kept',"
+                        + " 'zabbet_tables') OR TABLE_NAME LIKE 'zabbet\\_of\\_%')",
                 rows -> sql.add((rows.getString(2).equals("SEQUENCE") ? "DROP SEQUENCE " : "DROP TABLE ")
                         + dialect.quote(rows.getString(3)) + "." + dialect.quote(rows.getString(1))));
         execute(connection, sql);

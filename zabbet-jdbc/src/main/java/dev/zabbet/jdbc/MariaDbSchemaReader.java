@@ -70,15 +70,12 @@ final class MariaDbSchemaReader {
         readParts();
         readKeys();
         readReferences(targets);
-        each(
-                "SELECT TRIGGER_SCHEMA, EVENT_OBJECT_TABLE, TRIGGER_NAME FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA ="
-                        + " DATABASE() AND TRIGGER_NAME NOT LIKE 'zabbet\\_%' ORDER BY TRIGGER_NAME",
-                rows -> {
-                    String table = id(rows.getString(1), rows.getString(2));
-                    if (draft.has(table)) {
-                        draft.require(table).triggers.add(rows.getString(3));
-                    }
-                });
+        for (MariaDbCatalog.Trigger trigger : MariaDbCatalog.of(connection).triggers(connection, databases)) {
+            String table = id(trigger.database(), trigger.table());
+            if (!trigger.isOurs() && draft.has(table)) {
+                draft.require(table).triggers.add(trigger.name());
+            }
+        }
         return draft.schema();
     }
 

@@ -14,6 +14,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Sequences in MariaDB. The server takes numbers ahead and tells only where it will take the next ones: to know which
@@ -142,7 +143,7 @@ final class MariaDbSequences implements Sequences {
 
     /** What has not moved since it was looked at is still where it was. */
     @Override
-    public void setBack(Connection connection, Map<String, Long> then) throws SQLException {
+    public void setBack(Connection connection, Map<String, Long> then, @Nullable String told) throws SQLException {
         for (Map.Entry<String, State> state : states(connection, then.keySet()).entrySet()) {
             long before = then.getOrDefault(state.getKey(), 0L);
             if (state.getValue().afterCache() != before) {

@@ -18,6 +18,8 @@ final class OneTransaction extends PlainDataSource {
     private final Connection real;
     private final Dialect dialect;
     private final boolean autoCommit; // as it was handed out
+    private boolean running;
+    private @Nullable Spot here; // as long as nothing has happened since
     private @Nullable Handle busy;
 
     private OneTransaction(Connection real, Dialect dialect, boolean autoCommit) {
@@ -27,13 +29,17 @@ final class OneTransaction extends PlainDataSource {
     }
 
     /**
-     * Begins the transaction on a connection that is set up.
+     * Returns the source of a connection that is set up; its transaction has not begun.
      *
      * @param autoCommit what the connection goes back with
      */
-    static OneTransaction begin(Connection connection, Dialect dialect, boolean autoCommit) throws SQLException {
-        connection.setAutoCommit(false);
+    static OneTransaction of(Connection connection, Dialect dialect, boolean autoCommit) {
         return new OneTransaction(connection, dialect, autoCommit);
+    }
+
+    void begin() throws SQLException {
+        real.setAutoCommit(false);
+        running = true;
     }
 
     @Override
@@ -46,18 +52,52 @@ final class OneTransaction extends PlainDataSource {
         return getConnection();
     }
 
-    Savepoint savepoint() throws SQLException {
-        return real.setSavepoint();
+    /** Tells whether a connection is one that is handed out here. */
+    static boolean has(Connection connection) {
+        return Proxy.isProxyClass(connection.getClass()) && Proxy.getInvocationHandler(connection) instanceof Handle;
+    }
+
+    /** Returns the real connection of one that is handed out here, for statements that cannot fail; others as they are. */
+    static Connection direct(Connection connection) throws SQLException {
+        if (Proxy.isProxyClass(connection.getClass())
+                && Proxy.getInvocationHandler(connection) instanceof Handle handle) {
+            return handle.direct();
+        }
+        return connection;
+    }
+
+    /** Returns the present point; the last one, if nothing has happened since, so that they do not pile up test by test. */
+    Spot spot() throws SQLException {
+        Spot known = here;
+        if (known == null) {
+            known = new Spot(real.setSavepoint());
+            here = known;
+        }
+        return known;
+    }
+
+    /** A point of the transaction that can be come back to. */
+    static final class Spot {
+        private Savepoint savepoint;
+
+        private Spot(Savepoint savepoint) {
+            this.savepoint = savepoint;
+        }
     }
 
     /** Takes back all that was done after a savepoint; it stays valid. */
-    void backTo(Savepoint savepoint) throws SQLException {
+    void backTo(Spot spot) throws SQLException {
         Handle open = busy;
         if (open != null) {
             open.begun = null;
             busy = null;
         }
-        rollBack(savepoint);
+        rollBack(spot.savepoint);
+        if (dialect.savepointsGrow()) {
+            real.releaseSavepoint(spot.savepoint);
+            spot.savepoint = real.setSavepoint();
+        }
+        here = spot;
     }
 
     private void rollBack(Savepoint savepoint) throws SQLException {
@@ -73,11 +113,14 @@ final class OneTransaction extends PlainDataSource {
         }
     }
 
-    /** Ends the transaction: nothing of it stays. */
-    void end() throws SQLException {
+    /** Ends the transaction: nothing of it stays, and what has noted its changes rests. */
+    void end(@Nullable Journal journal) throws SQLException {
         try (real) {
             real.rollback();
             real.setAutoCommit(true);
+            if (journal != null) {
+                journal.rest(real);
+            }
             dialect.setBack(real);
             real.setAutoCommit(autoCommit);
         }
@@ -143,6 +186,7 @@ final class OneTransaction extends PlainDataSource {
                 if (closed) {
                     throw new SQLException("The connection is closed.", "08003");
                 }
+                here = null; // a statement is made, or something else is asked for
                 if (name.equals("setSavepoint")) {
                     begin();
                 }
@@ -150,6 +194,21 @@ final class OneTransaction extends PlainDataSource {
                 return result instanceof Statement && method.getReturnType().isInterface()
                         ? statement(method.getReturnType(), (Statement) result, (Connection) proxy)
                         : result;
+            }
+        }
+
+        Connection direct() throws SQLException {
+            here = null;
+            requireNoOther();
+            return real;
+        }
+
+        private void requireNoOther() throws SQLException {
+            Handle other = busy;
+            if (other != null && other != this) {
+                throw new SQLException("Another connection has a transaction open. In a stage in one transaction all"
+                        + " connections are one, so that only one at a time can have changes open: commit or close the"
+                        + " other first, or open the stage without a transaction.");
             }
         }
 
@@ -173,11 +232,10 @@ final class OneTransaction extends PlainDataSource {
         /** A statement of its own is taken back alone if it fails, as it would be outside a transaction. */
         private @Nullable Object execute(Method method, Statement statement, @Nullable Object @Nullable [] arguments)
                 throws Throwable {
-            Handle other = busy;
-            if (other != null && other != this) {
-                throw new SQLException("Another connection has a transaction open. In a stage in one transaction all"
-                        + " connections are one, so that only one at a time can have changes open: commit or close the"
-                        + " other first, or open the stage without a transaction.");
+            here = null;
+            requireNoOther();
+            if (!running) {
+                return OneTransaction.invoke(method, statement, arguments);
             }
             if (!autoCommit) {
                 begin();

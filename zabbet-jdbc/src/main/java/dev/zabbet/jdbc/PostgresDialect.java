@@ -12,7 +12,6 @@ import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
-import java.sql.Savepoint;
 import java.sql.Statement;
 import java.sql.Types;
 import java.time.Instant;
@@ -32,11 +31,13 @@ import org.jspecify.annotations.Nullable;
 final class PostgresDialect implements Dialect {
     private static final long LEASE = 0x7A6162626574L; // "zabbet" in ASCII
     private static final Pattern CONSTRAINT = Pattern.compile("constraint \"([^\"]+)\"");
-    private static final String PERMISSION_DENIED = "42501";
+    static final String PERMISSION_DENIED = "42501";
 
     private final PostgresSequences sequences = new PostgresSequences(this);
 
-    private String patience = "0";
+    private String settings = "SELECT 1";
+    private @Nullable Boolean defers; // some constraints, until the end of a transaction
+    private int isolation = Connection.TRANSACTION_READ_COMMITTED;
 
     @Override
     public String product() {
@@ -68,7 +69,12 @@ final class PostgresDialect implements Dialect {
 
     @Override
     public Journal journal(Schema schema) {
-        return new PostgresJournal(this, schema);
+        return new PostgresJournal(this, schema, false);
+    }
+
+    @Override
+    public Optional<Journal> journalTogether(Schema schema) {
+        return Optional.of(new PostgresJournal(this, schema, true));
     }
 
     @Override
@@ -204,6 +210,21 @@ final class PostgresDialect implements Dialect {
     }
 
     @Override
+    public int taken() {
+        return sequences.taken().size();
+    }
+
+    @Override
+    public void giveBack(Connection connection, int taken) throws SQLException {
+        sequences.giveBack(connection, taken);
+    }
+
+    @Override
+    public Map<Table, Long> reserve(Connection connection, Map<Table, Integer> counts) throws SQLException {
+        return sequences.reserve(connection, counts);
+    }
+
+    @Override
     public Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException {
         Map<Table, String> names = new HashMap<>();
         tables.forEach(table ->
@@ -222,11 +243,9 @@ final class PostgresDialect implements Dialect {
     @Override
     public boolean withoutReferences(Connection connection, SqlWork work) throws SQLException {
         connection.setAutoCommit(false);
-        try (PreparedStatement statement = connection.prepareStatement(
-                "SET LOCAL synchronous_commit = off; SET LOCAL session_replication_role = replica")) {
+        try (PreparedStatement statement =
+                connection.prepareStatement("SET LOCAL session_replication_role = replica")) {
             try {
-                // A server that dies before this is on its disk keeps the journal too, and the next stage undoes it
-                // again.
                 statement.execute();
             } catch (SQLException e) {
                 connection.rollback();
@@ -276,16 +295,28 @@ final class PostgresDialect implements Dialect {
     /** Without a limit a statement waits for ever. */
     @Override
     public void prepare(Connection connection) throws SQLException {
-        patience = SchemaDraft.texts(connection, "SHOW lock_timeout").get(0);
+        SchemaDraft.each(
+                connection,
+                "SELECT format('SET lock_timeout = %L; SET synchronous_commit = %L', current_setting('lock_timeout'),"
+                        + " current_setting('synchronous_commit'))",
+                rows -> settings = rows.getString(1));
+        isolation = connection.getTransactionIsolation();
+        if (isolation != Connection.TRANSACTION_READ_COMMITTED) {
+            connection.setTransactionIsolation(Connection.TRANSACTION_READ_COMMITTED); // to see what others committed
+        }
         try (Statement statement = connection.createStatement()) {
-            statement.execute("SET lock_timeout = '5s'");
+            // Nobody misses what a server that dies had not yet on its disk: it keeps the journal, too.
+            statement.execute("SET lock_timeout = '5s'; SET synchronous_commit = off");
         }
     }
 
     @Override
     public void setBack(Connection connection) throws SQLException {
         try (Statement statement = connection.createStatement()) {
-            statement.execute("SET lock_timeout = " + literal(patience));
+            statement.execute(settings);
+        }
+        if (isolation != Connection.TRANSACTION_READ_COMMITTED) {
+            connection.setTransactionIsolation(isolation);
         }
     }
 
@@ -342,11 +373,18 @@ final class PostgresDialect implements Dialect {
     /** Going back to the savepoint leaves the constraints as deferred as they were. */
     @Override
     public void checkDeferred(Connection connection) throws SQLException {
-        Savepoint before = connection.setSavepoint();
-        try (Statement statement = connection.createStatement()) {
-            statement.execute("SET CONSTRAINTS ALL IMMEDIATE");
+        Boolean may = defers;
+        if (may == null) {
+            may = SchemaDraft.texts(connection, "SELECT EXISTS (SELECT 1 FROM pg_constraint WHERE condeferrable)")
+                    .contains("t");
+            defers = may;
         }
-        connection.rollback(before);
+        if (may) {
+            try (Statement statement = connection.createStatement()) {
+                statement.execute("SAVEPOINT zabbet_deferred; SET CONSTRAINTS ALL IMMEDIATE;"
+                        + " ROLLBACK TO SAVEPOINT zabbet_deferred; RELEASE SAVEPOINT zabbet_deferred");
+            }
+        }
     }
 
     /** What belongs to an extension stays, since a script's CREATE EXTENSION IF NOT EXISTS finds it there. */

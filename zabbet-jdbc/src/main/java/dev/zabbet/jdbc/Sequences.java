@@ -4,9 +4,11 @@ import dev.zabbet.schema.Schema;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.Collection;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
 
 /** The sequences of a database that have names, which stand as SQL writes them: quoted and with their schema. */
 interface Sequences {
@@ -49,8 +51,25 @@ interface Sequences {
     /** Returns the number that each will give next; one that cannot be found out, or is not there, is left out. */
     Map<String, Long> next(Connection connection, Collection<String> names) throws SQLException;
 
+    /**
+     * As {@link #next(Connection, Collection)}.
+     *
+     * @param told what the journal has just told of sequences, if it tells of them
+     */
+    default Map<String, Long> next(Connection connection, Collection<String> names, @Nullable String told)
+            throws SQLException {
+        return next(connection, names);
+    }
+
     /** Sets the number that a sequence will give next. */
     void restart(Connection connection, String name, long next) throws SQLException;
+
+    /** Sets the numbers that sequences will give next. */
+    default void restart(Connection connection, Map<String, Long> next) throws SQLException {
+        for (Map.Entry<String, Long> sequence : next.entrySet()) {
+            restart(connection, sequence.getKey(), sequence.getValue());
+        }
+    }
 
     /** Returns by how much a sequence moves for each number. */
     long step(Connection connection, String name) throws SQLException;
@@ -118,13 +137,21 @@ interface Sequences {
         }
     }
 
-    /** Lets sequences give next what they would have given then. */
-    default void setBack(Connection connection, Map<String, Long> then) throws SQLException {
-        Map<String, Long> now = next(connection, then.keySet());
-        for (Map.Entry<String, Long> sequence : then.entrySet()) {
-            if (!sequence.getValue().equals(now.getOrDefault(sequence.getKey(), sequence.getValue()))) {
-                restart(connection, sequence.getKey(), sequence.getValue());
+    /**
+     * Lets sequences give next what they would have given then.
+     *
+     * @param told what the journal has just told of sequences, if it tells of them
+     */
+    default void setBack(Connection connection, Map<String, Long> then, @Nullable String told) throws SQLException {
+        Map<String, Long> now = next(connection, then.keySet(), told);
+        Map<String, Long> moved = new LinkedHashMap<>();
+        then.forEach((name, next) -> {
+            if (!next.equals(now.getOrDefault(name, next))) {
+                moved.put(name, next);
             }
+        });
+        if (!moved.isEmpty()) {
+            restart(connection, moved);
         }
     }
 

@@ -9,11 +9,9 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.Collection;
 import java.util.List;
 import java.util.stream.Collectors;
-import java.util.stream.IntStream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -21,8 +19,6 @@ import org.jspecify.annotations.Nullable;
  * since no value is converted. Each image has a number of its own and stands for the row before ('b') or after ('a').
  */
 abstract class ShadowJournal implements Journal {
-    private static final int AT_ONCE = 400; // SQLite joins no more than 500 queries
-
     final Dialect dialect;
     final Schema schema;
 
@@ -76,7 +72,7 @@ abstract class ShadowJournal implements Journal {
                     "SELECT zabbet_number, zabbet_side, " + columns(table, "") + " FROM " + shadow(table) + " WHERE "
                             + since() + counting(table) + " ORDER BY zabbet_number",
                     rows -> {
-                        boolean before = !rows.getString(2).equals("a");
+                        boolean before = !rows.getString(2).equalsIgnoreCase("a");
                         Row row = row(table, rows);
                         events.add(new Event(rows.getLong(1), table, before ? row : null, before ? null : row));
                     },
@@ -91,21 +87,7 @@ abstract class ShadowJournal implements Journal {
     }
 
     /** Returns the tables that have images after a position, in the schema's order; others may be among them. */
-    List<Table> touched(Connection connection, long after) throws SQLException {
-        List<Table> touched = new ArrayList<>();
-        List<Table> all = schema.tables();
-        for (int from = 0; from < all.size(); from += AT_ONCE) {
-            int to = Math.min(all.size(), from + AT_ONCE);
-            String sql = IntStream.range(from, to)
-                    .mapToObj(i -> "SELECT " + i + " FROM (SELECT 1) one WHERE EXISTS (SELECT 1 FROM "
-                            + shadow(all.get(i)) + " WHERE " + since() + ")")
-                    .collect(Collectors.joining(" UNION ALL "));
-            long[] numbers = new long[to - from];
-            Arrays.fill(numbers, after);
-            dialect.readOften(connection, sql, rows -> touched.add(all.get(rows.getInt(1))), numbers);
-        }
-        return touched;
-    }
+    abstract List<Table> touched(Connection connection, long after) throws SQLException;
 
     private Row row(Table table, ResultSet rows) throws SQLException {
         @Nullable Object[] values = new @Nullable Object[table.columns().size()];

@@ -30,6 +30,7 @@ import java.util.Optional;
 import java.util.UUID;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -81,7 +82,12 @@ final class SqliteDialect implements Dialect {
 
     @Override
     public Journal journal(Schema schema) {
-        return new SqliteJournal(this, schema);
+        return new SqliteJournal(this, schema, false);
+    }
+
+    @Override
+    public Optional<Journal> journalTogether(Schema schema) {
+        return Optional.of(new SqliteJournal(this, schema, true));
     }
 
     @Override
@@ -210,6 +216,40 @@ final class SqliteDialect implements Dialect {
     }
 
     @Override
+    public Map<Table, Long> reserve(Connection connection, Map<Table, Integer> counts) throws SQLException {
+        Map<Table, Long> first = new HashMap<>();
+        List<Table> tables = List.copyOf(counts.keySet());
+        if (tables.isEmpty() || !hasCounts(connection)) {
+            return first;
+        }
+        String sql = tables.stream()
+                .map(table -> "(SELECT MAX("
+                        + quote(table.numberedColumn().orElseThrow().sqlName()) + ") FROM " + name(table)
+                        + "), (SELECT seq FROM sqlite_sequence WHERE name = " + literal(table.sqlName()) + ")")
+                .collect(Collectors.joining(", ", "SELECT ", ""));
+        readOften(OneTransaction.direct(connection), sql, row -> {
+            for (int i = 0; i < tables.size(); i++) {
+                first.put(tables.get(i), Math.max(row.getLong(2 * i + 1), row.getLong(2 * i + 2)) + 1);
+            }
+        });
+        return first;
+    }
+
+    /** Pages that were changed after a savepoint are kept until it is released, and all put back each time. */
+    @Override
+    public boolean savepointsGrow() {
+        return true;
+    }
+
+    /** Once there is a table of counters, it stays. */
+    private boolean hasCounts(Connection connection) throws SQLException {
+        if (!counts) {
+            readOften(connection, "SELECT 1 FROM sqlite_master WHERE name = 'sqlite_sequence'", rows -> counts = true);
+        }
+        return counts;
+    }
+
+    @Override
     public boolean sharesReserved(Column numbered) {
         return true;
     }
@@ -217,10 +257,7 @@ final class SqliteDialect implements Dialect {
     @Override
     public Map<Table, Long> counters(Connection connection, List<Table> tables) throws SQLException {
         Map<String, Long> last = new HashMap<>();
-        if (!counts) { // once there is such a table, it stays
-            readOften(connection, "SELECT 1 FROM sqlite_master WHERE name = 'sqlite_sequence'", rows -> counts = true);
-        }
-        if (counts) {
+        if (hasCounts(connection)) {
             readOften(
                     connection,
                     "SELECT name, seq FROM sqlite_sequence",
@@ -338,6 +375,14 @@ final class SqliteDialect implements Dialect {
         return constraint.find() ? Optional.of(constraint.group(1)) : Optional.empty();
     }
 
+    @Override
+    public List<String> removing(Connection connection) throws SQLException {
+        return SchemaDraft.texts(
+                connection,
+                "SELECT 'DROP TABLE \"' || name || '\"' FROM sqlite_master WHERE type = 'table' AND name LIKE 'zabbet\\_%'"
+                        + " ESCAPE '\\'");
+    }
+
     /** SQLite checks references only on connections that ask for it. */
     @Override
     public void prepare(Connection connection) throws SQLException {
@@ -368,6 +413,11 @@ final class SqliteDialect implements Dialect {
             }
         }
         before.clear();
+    }
+
+    @Override
+    public boolean isTwin(SQLException refusal) {
+        return String.valueOf(refusal.getMessage()).contains("UNIQUE constraint failed");
     }
 
     @Override

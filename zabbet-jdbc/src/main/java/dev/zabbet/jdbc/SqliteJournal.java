@@ -20,8 +20,11 @@ final class SqliteJournal extends ShadowJournal {
     private long lastVersion = -1;
     private String text = "";
 
-    SqliteJournal(SqliteDialect dialect, Schema schema) {
+    private final boolean together; // all happens in one transaction
+
+    SqliteJournal(SqliteDialect dialect, Schema schema, boolean together) {
         super(dialect, schema);
+        this.together = together;
     }
 
     /**
@@ -69,6 +72,12 @@ final class SqliteJournal extends ShadowJournal {
             List<String> sql = new ArrayList<>();
             sql.add("CREATE TABLE zabbet_epoch (n INTEGER NOT NULL)");
             sql.add("INSERT INTO zabbet_epoch VALUES (1)");
+            sql.add("CREATE TABLE zabbet_touched (tab INTEGER PRIMARY KEY, epoch INTEGER NOT NULL)");
+            sql.add("CREATE INDEX zabbet_touched_at ON zabbet_touched (epoch)");
+            int at = 0;
+            for (Table table : schema.tables()) {
+                sql.add("INSERT INTO zabbet_touched VALUES (" + at++ + ", 0)");
+            }
             for (Table table : schema.tables()) {
                 sql.add("CREATE TABLE " + shadow(table)
                         + " (zabbet_number INTEGER PRIMARY KEY AUTOINCREMENT, zabbet_epoch,"
@@ -177,8 +186,25 @@ final class SqliteJournal extends ShadowJournal {
         });
     }
 
+    /** Says that the table has images of this epoch. */
+    private String touching(Table table) {
+        return "UPDATE zabbet_touched SET epoch = (SELECT n FROM zabbet_epoch) WHERE tab = "
+                + schema.tables().indexOf(table) + " AND epoch < (SELECT n FROM zabbet_epoch)";
+    }
+
+    @Override
+    List<Table> touched(Connection connection, long after) throws SQLException {
+        List<Table> touched = new ArrayList<>();
+        dialect.readOften(
+                connection,
+                "SELECT tab FROM zabbet_touched WHERE epoch >= ? ORDER BY tab",
+                rows -> touched.add(schema.tables().get(rows.getInt(1))),
+                after);
+        return touched;
+    }
+
     private String trigger(Table table, String kind, String when, String... statements) {
-        return Stream.of(statements)
+        return Stream.concat(Stream.of(statements), Stream.of(touching(table)))
                 .filter(statement -> !statement.isEmpty())
                 .collect(Collectors.joining(
                         "; ",
@@ -206,7 +232,21 @@ final class SqliteJournal extends ShadowJournal {
         await(connection, () -> {});
     }
 
+    @Override
+    public void forget(Connection connection, long after) throws SQLException {
+        super.forget(connection, after);
+        dialect.often(connection, "UPDATE zabbet_touched SET epoch = ? WHERE epoch >= ?", update -> {
+            update.setLong(1, after - 1);
+            update.setLong(2, after);
+            update.executeUpdate();
+        });
+    }
+
     private void await(Connection connection, Dialect.SqlWork work) throws SQLException {
+        if (together) {
+            work.run();
+            return;
+        }
         try {
             dialect.often(connection, "BEGIN IMMEDIATE", PreparedStatement::execute);
         } catch (SQLException e) {
@@ -255,7 +295,7 @@ final class SqliteJournal extends ShadowJournal {
     }
 
     @Override
-    public boolean isInstalled(Connection connection) throws SQLException {
+    public boolean isNoting(Connection connection) throws SQLException {
         boolean[] found = {false};
         SchemaDraft.each(
                 connection, "SELECT 1 FROM sqlite_master WHERE name = 'zabbet_epoch'", rows -> found[0] = true);
@@ -272,7 +312,7 @@ final class SqliteJournal extends ShadowJournal {
         List<String> sql = new ArrayList<>();
         SchemaDraft.each(
                 connection,
-                "SELECT type, name FROM sqlite_master WHERE name = 'zabbet_epoch' OR name LIKE 'zabbet\\_of\\_%' ESCAPE '\\'"
+                "SELECT type, name FROM sqlite_master WHERE name IN ('zabbet_epoch', 'zabbet_touched') OR name LIKE 'zabbet\\_of\\_%' ESCAPE '\\'"
                         + " AND type = 'table' OR name LIKE 'zabbet\\__\\_%' ESCAPE '\\' AND type = 'trigger'"
                         + " ORDER BY type DESC",
                 rows -> sql.add("DROP " + rows.getString(1) + " " + dialect.quote(rows.getString(2))));

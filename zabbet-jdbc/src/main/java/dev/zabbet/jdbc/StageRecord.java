@@ -47,9 +47,14 @@ final class StageRecord {
         } catch (InvalidPathException e) {
             // a database of a server has no file here
         }
-        prepare(connection);
+        String forgetting = "DELETE FROM " + table + " WHERE item <> '" + LEFT + "'";
         try (Statement statement = connection.createStatement()) {
-            statement.executeUpdate("DELETE FROM " + table + " WHERE item <> '" + LEFT + "'");
+            statement.executeUpdate(forgetting);
+        } catch (SQLException e) { // there is none yet
+            prepare(connection);
+            try (Statement statement = connection.createStatement()) {
+                statement.executeUpdate(forgetting);
+            }
         }
         try (PreparedStatement insert = connection.prepareStatement("INSERT INTO " + table + " VALUES (?, ?)")) {
             for (Map.Entry<String, String> item : items.entrySet()) {

@@ -29,6 +29,7 @@ final class Storing {
     private final Dialect dialect;
     private final Connection connection;
     private final Schema schema;
+    private boolean finding; // the row that was refused
 
     Storing(Dialect dialect, Connection connection, Schema schema) {
         this.dialect = dialect;
@@ -38,41 +39,55 @@ final class Storing {
 
     void store(Load load, Labels labels) throws SQLException {
         dialect.beforeLoad(connection, load);
-        boolean autoCommit = connection.getAutoCommit();
-        connection.setAutoCommit(false);
+        dialect.begin(connection);
         try {
-            for (RowSource rows : load.inserts()) {
-                if (rows.size() >= MANY && storedFast(rows)) {
-                    continue;
-                }
-                batches(
-                        rows,
-                        new TableSql(dialect, rows.table()).insert(rows.columns()),
-                        order(rows.columns().size(), 0));
-            }
-            for (Load.Fill fill : load.updates()) {
-                RowSource rows = fill.rows();
-                List<Column> columns = rows.columns();
-                String sql = new TableSql(dialect, rows.table())
-                        .update(
-                                columns.subList(0, fill.keyColumns()),
-                                columns.subList(fill.keyColumns(), columns.size()));
-                batches(rows, sql, order(columns.size(), fill.keyColumns()));
+            try {
+                store(load);
+            } catch (RefusedBatch e) {
+                dialect.rollBack(connection);
+                finding = true;
+                dialect.begin(connection);
+                store(load);
             }
             labels.keep(connection, load);
             dialect.endOfLoad(connection);
-            connection.commit();
+            dialect.commit(connection);
         } catch (SQLException | RuntimeException e) {
-            connection.rollback();
+            dialect.rollBack(connection);
             try {
                 dialect.endOfLoad(connection); // nothing is half stored
-                connection.commit();
             } catch (SQLException left) {
                 e.addSuppressed(left);
             }
             throw e;
-        } finally {
-            connection.setAutoCommit(autoCommit);
+        }
+    }
+
+    private void store(Load load) throws SQLException {
+        for (RowSource rows : load.inserts()) {
+            if (rows.size() >= MANY && storedFast(rows)) {
+                continue;
+            }
+            batches(
+                    rows,
+                    new TableSql(dialect, rows.table()).insert(rows.columns()),
+                    order(rows.columns().size(), 0));
+        }
+        for (Load.Fill fill : load.updates()) {
+            RowSource rows = fill.rows();
+            List<Column> columns = rows.columns();
+            String sql = new TableSql(dialect, rows.table())
+                    .update(columns.subList(0, fill.keyColumns()), columns.subList(fill.keyColumns(), columns.size()));
+            batches(rows, sql, order(columns.size(), fill.keyColumns()));
+        }
+    }
+
+    /** A batch was refused, and the driver does not say which of its rows. */
+    private static final class RefusedBatch extends SQLException {
+        private static final long serialVersionUID = 1L;
+
+        RefusedBatch(SQLException reason) {
+            super(reason);
         }
     }
 
@@ -121,9 +136,17 @@ final class Storing {
         }
     }
 
-    /** Where a refused batch does not tell which row it was, the rows are tried one by one. */
+    /** Where a refused batch does not tell which row it was, the rows are tried one by one, when all is done again. */
     private void executeOrFind(PreparedStatement statement, RowSource rows, int[] order, int begun, int end)
             throws SQLException {
+        if (!finding) {
+            try {
+                statement.executeBatch();
+                return;
+            } catch (SQLException e) {
+                throw new RefusedBatch(e);
+            }
+        }
         Savepoint before = connection.setSavepoint();
         try {
             statement.executeBatch();

@@ -3,29 +3,29 @@ package dev.zabbet.jdbc;
 import dev.zabbet.store.Change;
 import java.sql.Connection;
 import java.sql.SQLException;
-import java.sql.Savepoint;
 import java.util.List;
+import java.util.Optional;
 
-/** Knows changes by comparing all contents, and takes them back to a savepoint. */
+/** Takes changes back to a savepoint, and leaves it to another way to know them. */
 final class TransactionTracker implements Tracker {
     private final OneTransaction transaction;
-    private final ComparingTracker comparing;
+    private final Tracker knowing;
 
-    private record At(Savepoint savepoint) implements Position {}
+    private record At(OneTransaction.Spot spot) implements Position {}
 
-    TransactionTracker(OneTransaction transaction, ComparingTracker comparing) {
+    TransactionTracker(OneTransaction transaction, Tracker knowing) {
         this.transaction = transaction;
-        this.comparing = comparing;
+        this.knowing = knowing;
     }
 
     @Override
     public Position here(Connection connection) throws SQLException {
-        return comparing.here(connection);
+        return knowing.here(connection);
     }
 
     @Override
     public Position point(Connection connection) throws SQLException {
-        return new At(transaction.savepoint());
+        return new At(transaction.spot());
     }
 
     @Override
@@ -33,14 +33,16 @@ final class TransactionTracker implements Tracker {
 
     @Override
     public List<Change> changes(Connection connection, Position since) throws SQLException {
-        return comparing.changes(connection, since);
+        return knowing.changes(connection, since);
     }
 
     @Override
-    public void undo(Connection connection, Position to) throws SQLException {
-        transaction.backTo(((At) to).savepoint());
+    public Optional<String> undo(Connection connection, Position to) throws SQLException {
+        transaction.backTo(((At) to).spot());
+        knowing.undone();
+        return Optional.empty();
     }
 
     @Override
-    public void remove(Connection connection) {}
+    public void end(Connection connection) {}
 }

@@ -8,6 +8,7 @@ import java.lang.System.Logger.Level;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.List;
+import java.util.Optional;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
@@ -159,24 +160,25 @@ final class WatchedTables {
         }
     }
 
-    /** Takes the rows back to a position; throws {@link SchemaChanged} as {@link #changes} does. */
-    void undo(Tracker.Position to) {
+    /**
+     * Takes the rows back to a position; throws {@link SchemaChanged} as {@link #changes} does.
+     *
+     * @return what is told of sequences, for {@link Sequences#next}
+     */
+    Optional<String> undo(Tracker.Position to) {
         try {
-            tracked("The database cannot be rewound", t -> {
-                session.run("", connection -> t.undo(connection, to));
-                return true;
-            });
+            return tracked("The database cannot be rewound", t -> session.call("", c -> t.undo(c, to)));
         } catch (SchemaChanged e) {
             read(true);
             throw e;
         }
     }
 
-    /** Takes out of the database what notes changes. */
+    /** Nothing is noted from now on. */
     void unwatch() {
         Tracker way = tracker;
         if (way != null && session.isAliveAgain()) {
-            session.run("The triggers cannot be removed", way::remove);
+            session.run("The triggers cannot be made to rest", way::end);
         }
     }
 

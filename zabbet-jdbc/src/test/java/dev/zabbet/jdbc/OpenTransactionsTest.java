@@ -61,9 +61,8 @@ class OpenTransactionsTest {
                     SchemaDraft.texts(
                                     connection,
                                     engine == Engine.POSTGRES
-                                            ? "SELECT tgname FROM pg_trigger WHERE tgname LIKE '%zabbet%'"
-                                            : "SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
-                                                    + " AND TABLE_NAME IN ('zabbet_left', 'zabbet_numbers', 'zabbet_of_hut')")
+                                            ? "SELECT number FROM zabbet.journal"
+                                            : "SELECT number FROM zabbet_log")
                             .toString());
         }
     }

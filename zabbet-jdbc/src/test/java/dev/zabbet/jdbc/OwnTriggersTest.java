@@ -127,10 +127,10 @@ class OwnTriggersTest {
             Engine.SQLITE,
             "SELECT sql FROM sqlite_master WHERE type = 'trigger' ORDER BY rowid",
             Engine.POSTGRES,
-            "SELECT pg_get_triggerdef(oid) || tgenabled::text FROM pg_trigger WHERE NOT tgisinternal ORDER BY tgname",
+            "SELECT pg_get_triggerdef(oid) || tgenabled::text FROM pg_trigger WHERE NOT tgisinternal AND tgname NOT LIKE '!zabbet%' ORDER BY tgname",
             Engine.MARIADB,
             "SELECT CONCAT_WS('/', TRIGGER_NAME, ACTION_TIMING, EVENT_MANIPULATION, ACTION_ORDER, ACTION_STATEMENT,"
-                    + " SQL_MODE, DEFINER) FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA = DATABASE()"
+                    + " SQL_MODE, DEFINER) FROM information_schema.TRIGGERS WHERE TRIGGER_SCHEMA = DATABASE() AND TRIGGER_NAME NOT LIKE 'zabbet%'"
                     + " ORDER BY TRIGGER_NAME",
             Engine.H2,
             "SELECT DISTINCT DB_OBJECT_SQL('TRIGGER', TRIGGER_SCHEMA, TRIGGER_NAME)"

@@ -35,6 +35,12 @@ public final class Allowed {
 
     /** Finds out what is allowed for a column. */
     public static Allowed of(Table table, Column column) {
+        return PerTable.of(table, new Of(column.name()), Allowed.class, () -> read(table, column));
+    }
+
+    private record Of(String column) {}
+
+    private static Allowed read(Table table, Column column) {
         Allowed allowed = new Allowed(table, column);
         for (Check check : table.checks()) {
             CheckCondition.of(table, check).expr().ifPresent(allowed::narrow);

@@ -39,6 +39,10 @@ public final class CheckCondition {
 
     /** Reads the condition; a text that cannot be read gives one that is never understood. */
     public static CheckCondition of(Table table, Check check) {
+        return PerTable.of(table, check, CheckCondition.class, () -> read(table, check));
+    }
+
+    private static CheckCondition read(Table table, Check check) {
         try {
             Expr expr = Inlined.of(table, Parser.parse(check.text()));
             Set<String> names = new LinkedHashSet<>();
