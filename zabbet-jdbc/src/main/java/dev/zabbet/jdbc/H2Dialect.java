@@ -83,7 +83,7 @@ final class H2Dialect implements Dialect {
 
     @Override
     public Schema readSchema(Connection connection) throws SQLException {
-        return new H2SchemaReader(connection).read();
+        return SchemaDraft.steadily(() -> new H2SchemaReader(connection).read());
     }
 
     /** With AUTO_SERVER several processes reach one file. */

@@ -78,7 +78,8 @@ final class MariaDbDialect implements Dialect {
     public Schema readSchema(Connection connection) throws SQLException {
         MariaDbCatalog known = MariaDbCatalog.of(connection);
         catalog = known;
-        return known.get("schema", Schema.class, c -> new MariaDbSchemaReader(c).read(), connection);
+        return known.get(
+                "schema", Schema.class, c -> SchemaDraft.steadily(() -> new MariaDbSchemaReader(c).read()), connection);
     }
 
     @Override

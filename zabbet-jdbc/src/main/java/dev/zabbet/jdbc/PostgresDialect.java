@@ -64,7 +64,7 @@ final class PostgresDialect implements Dialect {
 
     @Override
     public Schema readSchema(Connection connection) throws SQLException {
-        return new PostgresSchemaReader(connection).read();
+        return SchemaDraft.steadily(() -> new PostgresSchemaReader(connection).read());
     }
 
     @Override

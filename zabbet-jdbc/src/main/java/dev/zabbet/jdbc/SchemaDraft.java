@@ -19,7 +19,6 @@ import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.regex.Matcher;
@@ -30,6 +29,8 @@ import org.jspecify.annotations.Nullable;
 final class SchemaDraft {
     /** Stands between names that are one key; no database has it in a name, as some have line breaks. */
     static final String BETWEEN = "\u0000";
+
+    private static final int READINGS = 20;
 
     private final Map<String, TableDraft> tables = new LinkedHashMap<>();
     private final Map<String, String> leftOut = new LinkedHashMap<>();
@@ -93,7 +94,7 @@ final class SchemaDraft {
                 column = columns.values().stream()
                         .filter(c -> c.sqlName().equalsIgnoreCase(exactName))
                         .findFirst()
-                        .orElseThrow(() -> new IllegalStateException(name + " has no column " + exactName));
+                        .orElseThrow(() -> new Moved(name + " has no column " + exactName));
             }
             return column.name();
         }
@@ -152,8 +153,13 @@ final class SchemaDraft {
         return Optional.ofNullable(id == null ? null : tables.get(id));
     }
 
+    /** Returns a table that was there when the tables were listed; if it was not, they are read {@link #steadily again}. */
     TableDraft require(String id) {
-        return Objects.requireNonNull(tables.get(id));
+        TableDraft known = tables.get(id);
+        if (known == null) {
+            throw new Moved("there is no table " + id);
+        }
+        return known;
     }
 
     boolean has(@Nullable String id) {
@@ -187,6 +193,48 @@ final class SchemaDraft {
             case "SET DEFAULT", "d" -> Reference.Action.SET_DEFAULT;
             default -> Reference.Action.REFUSE;
         };
+    }
+
+    /** Reads a whole schema, by several queries. */
+    @FunctionalInterface
+    interface WholeReader {
+        Schema read() throws SQLException;
+    }
+
+    /** Thrown when a later query tells of a table or a column that an earlier one did not list. */
+    private static final class Moved extends RuntimeException {
+        Moved(String what) {
+            super(what, null, false, false);
+        }
+    }
+
+    /**
+     * Reads a schema; once more if others made or dropped tables between its queries. A table without columns was dropped
+     * after it had been listed, unless two more readings find it so as well.
+     */
+    static Schema steadily(WholeReader reader) throws SQLException {
+        Set<String> before = Set.of();
+        int alike = 0;
+        String last = "";
+        for (int reading = 0; reading < READINGS; reading++) {
+            try {
+                Schema schema = reader.read();
+                Set<String> bare = schema.tables().stream()
+                        .filter(table -> table.columns().isEmpty())
+                        .map(Table::name)
+                        .collect(Collectors.toSet());
+                alike = bare.equals(before) ? alike + 1 : 1;
+                if (bare.isEmpty() || alike == 3) {
+                    return schema;
+                }
+                before = bare;
+            } catch (Moved moved) {
+                alike = 0;
+                last = moved.getMessage();
+            }
+        }
+        throw new SQLException("others make and drop tables in this database all the time: it was read " + READINGS
+                + " times, and each time they had changed before the reading was over. " + last);
     }
 
     /** Reads one row of a catalog query. */

@@ -77,7 +77,7 @@ final class SqliteDialect implements Dialect {
 
     @Override
     public Schema readSchema(Connection connection) throws SQLException {
-        return new SqliteSchemaReader(connection).read();
+        return SchemaDraft.steadily(() -> new SqliteSchemaReader(connection).read());
     }
 
     @Override

@@ -10,6 +10,7 @@ import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.schema.Table;
 import java.lang.reflect.InvocationTargetException;
 import java.lang.reflect.Proxy;
 import java.sql.Connection;
@@ -83,6 +84,35 @@ class OpeningTest {
             assertEquals(List.of("hut", "warden"), second.get());
         } finally {
             first.close();
+            threads.shutdownNow();
+        }
+    }
+
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void theSchemaIsReadWholeWhileOthersMakeAndDropTables(Engine engine) throws Exception {
+        DataSource database = engine.fresh("CREATE TABLE hut (id BIGINT PRIMARY KEY, name VARCHAR(40) NOT NULL)");
+        ExecutorService threads = Executors.newSingleThreadExecutor();
+        try {
+            Future<?> other = threads.submit(() -> {
+                for (int i = 0; i < 40; i++) {
+                    Engine.execute(
+                            database,
+                            "CREATE TABLE warden (id BIGINT PRIMARY KEY, name VARCHAR(40) NOT NULL UNIQUE)",
+                            "CREATE TABLE stay (id BIGINT PRIMARY KEY, warden BIGINT REFERENCES warden (id))",
+                            "DROP TABLE stay",
+                            "DROP TABLE warden");
+                    Thread.sleep(5);
+                }
+                return true;
+            });
+            while (!other.isDone()) {
+                for (Table table : Jdbc.schema(database).tables()) {
+                    assertEquals(2, table.columns().size(), table.name());
+                }
+            }
+            other.get();
+        } finally {
             threads.shutdownNow();
         }
     }
