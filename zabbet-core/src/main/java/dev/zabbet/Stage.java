@@ -590,6 +590,7 @@ public final class Stage implements AutoCloseable {
         Words.notNull(code, "code", "Stage.act");
         try (Watch watch = store.watch()) {
             V value = code.run();
+            store.flush();
             return new Acted<>(noted(new Footprint(this, watch.changes())), value);
         } catch (Throwable e) {
             throw Stage.<RuntimeException>asIs(e);
@@ -619,6 +620,7 @@ public final class Stage implements AutoCloseable {
         try (Watch watch = store.watch()) {
             try {
                 code.run();
+                store.flush();
             } catch (Throwable e) {
                 if (type.isInstance(e)) {
                     return new Failed<>(noted(new Footprint(this, watch.changes())), type.cast(e));

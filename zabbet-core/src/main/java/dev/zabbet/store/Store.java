@@ -149,6 +149,12 @@ public interface Store extends AutoCloseable {
         return true;
     }
 
+    /**
+     * Has the code under test send to the store what it holds back, where it works in a transaction that is still open, as an
+     * object-relational mapper does. Called when an act's code has returned; what it throws counts as thrown by that code.
+     */
+    default void flush() {}
+
     /** Begins to notice what changes, whoever changes it. */
     Watch watch();
 

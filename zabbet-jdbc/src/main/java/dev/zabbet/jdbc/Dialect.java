@@ -426,6 +426,16 @@ interface Dialect {
                 || message.contains("disk is full");
     }
 
+    /** Tells whether a statement that fails ends its transaction, so that it can only be rolled back. */
+    default boolean abortsTransactions() {
+        return false;
+    }
+
+    /** Tells whether a transaction has ended so. */
+    default boolean isAborted(Connection connection) throws SQLException {
+        return false;
+    }
+
     /** Takes what keeps other processes from opening a stage here, as long as the connection lives; false if taken. */
     default boolean lock(Connection connection, Place place) throws SQLException {
         return true;

@@ -59,6 +59,7 @@ final class H2Journal implements Journal {
     private String objects = "";
 
     private final boolean together; // all happens in one transaction
+    private boolean joined; // what is asked now is
 
     H2Journal(H2Dialect dialect, Schema schema, boolean together) {
         this.dialect = dialect;
@@ -115,7 +116,11 @@ final class H2Journal implements Journal {
         await(connection);
         look(connection);
         installAfterAll(connection);
-        return new Look(after, noted(connection, after), Optional.empty());
+        List<Event> events = noted(connection, after);
+        if (events.isEmpty()) {
+            images.tailMap(after, false).clear(); // of transactions that were rolled back
+        }
+        return new Look(after, events, Optional.empty());
     }
 
     @Override
@@ -207,7 +212,7 @@ final class H2Journal implements Journal {
 
     @Override
     public void await(Connection connection) throws SQLException {
-        if (together) {
+        if (together || joined) {
             return;
         }
         long deadline = System.nanoTime() + PATIENCE_MS * 1_000_000L;
@@ -245,7 +250,7 @@ final class H2Journal implements Journal {
             }
         }
         unkeyed.put(last, contents);
-        if (!together) { // where TRUNCATE would commit, and so be noticed
+        if (!together && !joined) { // where TRUNCATE would commit, and so be noticed
             counts.put(last, sizes);
         }
         return last;
@@ -368,9 +373,17 @@ final class H2Journal implements Journal {
         unkeyed.tailMap(after, false).clear();
     }
 
+    @Override
+    public void joins(boolean transaction) {
+        joined = transaction;
+    }
+
     /** What is asked for from now on is noted from now on. */
     @Override
     public void undone() {
+        if (joined) {
+            return; // what happened before the transaction is still to be told
+        }
         images.clear();
         counts.clear();
         unkeyed.clear();

@@ -6,6 +6,7 @@ import dev.zabbet.internal.text.Words;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Load;
+import dev.zabbet.store.Store;
 import java.io.UncheckedIOException;
 import java.net.MalformedURLException;
 import java.net.URL;
@@ -116,6 +117,20 @@ public final class Jdbc {
     }
 
     /**
+     * Opens a stage on a database as {@link #stage(DataSource)} does, for tests whose transactions somebody else begins and
+     * ends. While such a transaction is open, the stage works inside it: it sees what was not committed, what it stores
+     * goes when the transaction is rolled back, and a rewind is a rollback to a savepoint. Otherwise it works as always.
+     *
+     * @param caller tells of the transaction
+     * @throws ZabbetException as {@link #stage(DataSource)}
+     */
+    public static Stage stage(DataSource dataSource, CallerTransaction caller) {
+        Words.notNull(dataSource, "dataSource", "Jdbc.stage");
+        Words.notNull(caller, "caller", "Jdbc.stage");
+        return Stage.on(clock -> new CallerStore(JdbcStore.open(dataSource, JdbcStore.AtEnd.KEEP, null), caller));
+    }
+
+    /**
      * Opens a stage that only reads a database, be it dedicated to tests or not: to expect what is stored, and to validate
      * seeds.
      *
@@ -213,7 +228,8 @@ public final class Jdbc {
      * @throws ZabbetException if the stage is not on a database, or {@code to} cannot be written
      */
     public static void writeInserts(Stage stage, Load rows, Appendable to) {
-        if (!(stage.store() instanceof SqlInserts.Writable store)) {
+        Store behind = stage.store() instanceof CallerStore caller ? caller.outside() : stage.store();
+        if (!(behind instanceof SqlInserts.Writable store)) {
             throw new ZabbetException("Rows are written as SQL for a database, and this stage's rows live in "
                     + stage.store().description() + ".");
         }
@@ -236,7 +252,8 @@ public final class Jdbc {
     public static void clear(Stage stage, List<Table> tables, @Nullable String mayLose) {
         Words.notNull(stage, "stage", "Jdbc.clear");
         Words.notNull(tables, "tables", "Jdbc.clear");
-        if (!(stage.store() instanceof JdbcStore store)) {
+        Store behind = stage.store() instanceof CallerStore caller ? caller.outside() : stage.store();
+        if (!(behind instanceof JdbcStore store)) {
             throw new ZabbetException("Jdbc.clear empties a database, and this stage's rows live in "
                     + stage.store().description() + ".");
         }

@@ -289,6 +289,52 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         }
     }
 
+    /**
+     * Opens a store beside this one, in a transaction that somebody else began on a connection and will end. As long as it is
+     * in use, this one is not. It needs no closing, but {@link #leaveTransaction} has to be called here when it is over.
+     */
+    JdbcStore within(Connection connection) throws SQLException {
+        if (!tables.areWatched()) {
+            tables.point();
+        }
+        Journal journal = tables.journal();
+        Dialect own = Dialect.of(connection);
+        OneTransaction joined = OneTransaction.joined(connection, own);
+        Session inside = new Session(joined);
+        inside.speaks(own);
+        if (journal != null) {
+            journal.joins(true);
+        }
+        Tracker knowing = journal == null
+                ? new ComparingTracker(own, tables.schema(), null)
+                : new JournalTracker(own, tables.schema(), journal);
+        JdbcStore store = new JdbcStore(
+                joined,
+                inside,
+                own,
+                place,
+                lease,
+                tables.schema(),
+                new TransactionTracker(joined, knowing),
+                AtEnd.KEEP,
+                null);
+        store.transaction = joined;
+        return store;
+    }
+
+    /** Takes note that the transaction which {@link #within} was called for has ended. */
+    void leaveTransaction() {
+        Journal journal = tables.journal();
+        if (journal != null) {
+            journal.joins(false);
+        }
+    }
+
+    /** Returns the source of connections as it was given. */
+    DataSource plainDataSource() {
+        return dataSource;
+    }
+
     /** Returns a journal that notes what happens in one transaction; null if there can be none, and all is compared. */
     private static @Nullable Journal journalTogether(Connection connection, Dialect dialect, Place place, Schema schema)
             throws SQLException {
@@ -516,10 +562,14 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         bringCountersBack();
         Tracker.Position from = tables.here();
         int begun = tables.generation();
+        OneTransaction.Spot before = joinedSpot();
         return new Watch() {
             @Override
             public List<Change> changes() {
                 tables.requireGeneration(begun);
+                if (before != null) {
+                    takeBackIfAborted(before);
+                }
                 try {
                     return tables.changes(from);
                 } catch (SchemaChanged e) {
@@ -531,6 +581,24 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             @Override
             public void close() {}
         };
+    }
+
+    /** Returns a spot to come back to if a statement of the code under test ends the transaction; null if none can. */
+    private OneTransaction.@Nullable Spot joinedSpot() {
+        OneTransaction joined = transaction;
+        return joined == null || !joined.isJoined() || !dialect.abortsTransactions()
+                ? null
+                : session.call("A savepoint cannot be set", connection -> joined.spot());
+    }
+
+    /** What a failed statement leaves of an act is nothing: the rest of its transaction could never be committed. */
+    private void takeBackIfAborted(OneTransaction.Spot before) {
+        OneTransaction joined = transaction;
+        session.run("What a failed statement left cannot be taken back", connection -> {
+            if (joined != null && joined.isAborted()) {
+                joined.backTo(before);
+            }
+        });
     }
 
     @Override

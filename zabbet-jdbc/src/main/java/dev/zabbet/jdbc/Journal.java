@@ -125,6 +125,12 @@ interface Journal {
         return false;
     }
 
+    /**
+     * Says whether it is asked from now on in the very transaction whose changes it notes, so that it must not wait for that
+     * one to end, or from outside as before.
+     */
+    default void joins(boolean transaction) {}
+
     /** Takes note that a transaction was taken back, and its notes with it. */
     default void undone() {}
 

@@ -47,6 +47,7 @@ final class MariaDbJournal extends ShadowJournal {
     private final MariaDbTruncations truncations;
     private final MariaDbNotes notes;
     private final boolean together; // all happens in one transaction
+    private boolean joined; // what is asked now is
     private long lastNumber;
     private long lastTables = -1;
     private String columns = "";
@@ -247,6 +248,11 @@ final class MariaDbJournal extends ShadowJournal {
         return look(connection, after, Telling.COUNTERS);
     }
 
+    @Override
+    public void joins(boolean transaction) {
+        joined = transaction;
+    }
+
     /** What is to be told of counters. */
     private enum Telling {
         NOTHING,
@@ -256,16 +262,17 @@ final class MariaDbJournal extends ShadowJournal {
 
     /** All in one statement, which gives a result for each table that was touched. */
     private Look look(Connection connection, long after, Telling telling) throws SQLException {
+        boolean inside = together || joined;
         boolean counters =
-                telling == Telling.COUNTERS && !together && maria.counters().isTold();
-        boolean changes = telling == Telling.IF_CHANGED && !together;
+                telling == Telling.COUNTERS && !inside && maria.counters().isTold();
+        boolean changes = telling == Telling.IF_CHANGED && !inside;
         StringBuilder sql = new StringBuilder("BEGIN NOT ATOMIC ");
-        if (!together) {
+        if (!inside) {
             sql.append("DECLARE n INT; SET innodb_lock_wait_timeout = 2; SELECT noting INTO n FROM ")
                     .append(notes.name("zabbet_noting"))
                     .append(" WHERE one = 1 FOR UPDATE; SET innodb_lock_wait_timeout = 5; ");
         }
-        sql.append("SELECT ").append(next()).append(together ? "" : ", " + COUNTED);
+        sql.append("SELECT ").append(next()).append(inside ? "" : ", " + COUNTED);
         if (changes) {
             sql.append(", EXISTS (SELECT 1 FROM " + notes.logged(lastNumber) + ")");
         }
@@ -292,7 +299,7 @@ final class MariaDbJournal extends ShadowJournal {
                     if (at == 0) {
                         rows.next();
                         number[0] = rows.getLong(1);
-                        counted[0] = together ? "" : rows.getString(2);
+                        counted[0] = inside ? "" : rows.getString(2);
                         changed[0] = changes && rows.getBoolean(3);
                     } else if (at == 1 && counters) {
                         while (rows.next()) {
@@ -317,7 +324,7 @@ final class MariaDbJournal extends ShadowJournal {
             }
             throw e;
         }
-        if (!together) {
+        if (!inside) {
             if (!fingerprint(connection, counted[0]).equals(fingerprint) && !fingerprint.isEmpty()) {
                 throw new SchemaChanged();
             }

@@ -19,6 +19,7 @@ final class OneTransaction extends PlainDataSource {
     private final Dialect dialect;
     private final boolean autoCommit; // as it was handed out
     private boolean running;
+    private boolean joined; // somebody else began it, works in it and ends it
     private @Nullable Spot here; // as long as nothing has happened since
     private @Nullable Handle busy;
 
@@ -35,6 +36,14 @@ final class OneTransaction extends PlainDataSource {
      */
     static OneTransaction of(Connection connection, Dialect dialect, boolean autoCommit) {
         return new OneTransaction(connection, dialect, autoCommit);
+    }
+
+    /** Returns the source of a connection that somebody else has a transaction open on, and will end. */
+    static OneTransaction joined(Connection connection, Dialect dialect) {
+        OneTransaction transaction = new OneTransaction(connection, dialect, false);
+        transaction.running = true;
+        transaction.joined = true;
+        return transaction;
     }
 
     void begin() throws SQLException {
@@ -69,11 +78,21 @@ final class OneTransaction extends PlainDataSource {
     /** Returns the present point; the last one, if nothing has happened since, so that they do not pile up test by test. */
     Spot spot() throws SQLException {
         Spot known = here;
-        if (known == null) {
+        if (known == null || joined) {
             known = new Spot(real.setSavepoint());
             here = known;
         }
         return known;
+    }
+
+    /** Tells whether somebody else began it. */
+    boolean isJoined() {
+        return joined;
+    }
+
+    /** Tells whether a failed statement has ended it. */
+    boolean isAborted() throws SQLException {
+        return dialect.isAborted(real);
     }
 
     /** A point of the transaction that can be come back to. */

@@ -26,6 +26,8 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
+import org.postgresql.core.BaseConnection;
+import org.postgresql.core.TransactionState;
 
 /** PostgreSQL. */
 final class PostgresDialect implements Dialect {
@@ -317,6 +319,24 @@ final class PostgresDialect implements Dialect {
         }
         if (isolation != Connection.TRANSACTION_READ_COMMITTED) {
             connection.setTransactionIsolation(isolation);
+        }
+    }
+
+    @Override
+    public boolean abortsTransactions() {
+        return true;
+    }
+
+    @Override
+    public boolean isAborted(Connection connection) throws SQLException {
+        if (connection.isWrapperFor(BaseConnection.class)) {
+            return connection.unwrap(BaseConnection.class).getTransactionState() == TransactionState.FAILED;
+        }
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("SELECT 1");
+            return false;
+        } catch (SQLException e) {
+            return "25P02".equals(e.getSQLState());
         }
     }
 

@@ -126,6 +126,7 @@ final class PostgresJournal implements Journal {
     private final Map<Long, String> types = new HashMap<>();
     private boolean noted; // the journal is there
     private final boolean together; // all happens in one transaction
+    private boolean joined; // what is asked now is
     private String fingerprint = "";
     private String lastNewest = "";
     private String columns = "";
@@ -305,6 +306,11 @@ final class PostgresJournal implements Journal {
     }
 
     @Override
+    public void joins(boolean transaction) {
+        joined = transaction;
+    }
+
+    @Override
     public long settle(Connection connection) throws SQLException {
         return look(connection, -1, true, false).number();
     }
@@ -333,7 +339,8 @@ final class PostgresJournal implements Journal {
         try {
             dialect.readOften(
                     connection,
-                    "SELECT number, tab, before, after FROM zabbet.look(?, " + !together + ", " + sequences + ")",
+                    "SELECT number, tab, before, after FROM zabbet.look(?, " + !(together || joined) + ", " + sequences
+                            + ")",
                     rows -> noted.add(
                             new Noted(rows.getLong(1), rows.getLong(2), rows.getString(3), rows.getString(4))),
                     after);

@@ -21,6 +21,7 @@ final class SqliteJournal extends ShadowJournal {
     private String text = "";
 
     private final boolean together; // all happens in one transaction
+    private boolean joined; // what is asked now is
 
     SqliteJournal(SqliteDialect dialect, Schema schema, boolean together) {
         super(dialect, schema);
@@ -242,8 +243,13 @@ final class SqliteJournal extends ShadowJournal {
         });
     }
 
+    @Override
+    public void joins(boolean transaction) {
+        joined = transaction;
+    }
+
     private void await(Connection connection, Dialect.SqlWork work) throws SQLException {
-        if (together) {
+        if (together || joined) {
             work.run();
             return;
         }
