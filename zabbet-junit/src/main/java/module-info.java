@@ -7,6 +7,8 @@ module dev.zabbet.junit {
     requires transitive org.junit.jupiter.api;
     requires org.junit.platform.commons;
 
+    uses dev.zabbet.junit.StageHost;
+
     exports dev.zabbet.junit;
 
     opens dev.zabbet.junit to

@@ -62,10 +62,11 @@ final class Dedication {
         String why = mark == Mark.NONE
                 ? "It is not dedicated to tests"
                 : "It carries the mark of another database, so it is a copy, and not dedicated to tests itself";
-        throw new ZabbetException(
+        throw new UndedicatedException(
                 "Nothing was written to the " + place.describe() + ", which holds " + found + ". " + why + reached
                         + ".\nIf it is meant for tests, and all that it holds may be lost, dedicate it once:\n"
-                        + howToDedicate(connection, dialect, place, tables));
+                        + howToDedicate(connection, dialect, place, tables),
+                place.lastPart());
     }
 
     /** Returns the command and the call; of a database that holds rows, or is named like one in use, with its name. */

@@ -42,7 +42,7 @@ final class EveryStageExtension implements ClassTemplateInvocationContextProvide
             public List<Extension> getAdditionalExtensions() {
                 return List.of(new PlaceExtension(
                         nameOf(place),
-                        () -> new HeldStage(open(place, every, testClass), false, every.load(), every.expect()),
+                        () -> new ClassStage(open(place, every, testClass), false, every.load(), every.expect()),
                         left));
             }
         });

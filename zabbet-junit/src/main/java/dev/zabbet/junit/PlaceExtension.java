@@ -20,18 +20,18 @@ final class PlaceExtension
                 TestExecutionExceptionHandler,
                 AfterClassTemplateInvocationCallback {
     private final String place;
-    private final Supplier<HeldStage> opening;
+    private final Supplier<ClassStage> opening;
     private final LeftBehind left;
-    private @Nullable HeldStage held;
+    private @Nullable ClassStage held;
 
-    PlaceExtension(String place, Supplier<HeldStage> opening, LeftBehind left) {
+    PlaceExtension(String place, Supplier<ClassStage> opening, LeftBehind left) {
         this.place = place;
         this.opening = opening;
         this.left = left;
     }
 
-    private synchronized HeldStage held() {
-        HeldStage known = held;
+    private synchronized ClassStage held() {
+        ClassStage known = held;
         if (known == null) {
             known = opening.get();
             held = known;
@@ -41,7 +41,7 @@ final class PlaceExtension
 
     @Override
     public void beforeEach(ExtensionContext context) throws InterruptedException {
-        held().beforeEach();
+        held().beforeTest();
     }
 
     @Override
@@ -57,9 +57,13 @@ final class PlaceExtension
 
     private void afterEach(boolean passed) {
         try {
-            held().afterEach(passed);
+            if (passed) {
+                held().expect();
+            }
         } catch (AssertionError e) {
             throw PlacedFailure.of(e, place);
+        } finally {
+            held().afterTest();
         }
     }
 

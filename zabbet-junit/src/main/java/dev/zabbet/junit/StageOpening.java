@@ -4,6 +4,7 @@ import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.jdbc.Databases;
 import dev.zabbet.jdbc.Jdbc;
+import dev.zabbet.jdbc.UndedicatedException;
 import java.lang.reflect.Field;
 import java.lang.reflect.Modifier;
 import java.sql.Connection;
@@ -11,6 +12,7 @@ import java.sql.SQLException;
 import java.util.List;
 import java.util.function.Supplier;
 import javax.sql.DataSource;
+import org.jspecify.annotations.Nullable;
 import org.junit.platform.commons.support.AnnotationSupport;
 import org.junit.platform.commons.support.ReflectionSupport;
 
@@ -18,10 +20,13 @@ import org.junit.platform.commons.support.ReflectionSupport;
 final class StageOpening {
     private final Class<?> testClass;
     private final Staged staged;
+    private final @Nullable HostedDatabase hosted;
 
-    StageOpening(Class<?> testClass, Staged staged) {
+    /** @param hosted the database of what runs the tests, for a class that names none; null if there is none */
+    StageOpening(Class<?> testClass, Staged staged, @Nullable HostedDatabase hosted) {
         this.testClass = testClass;
         this.staged = staged;
+        this.hosted = hosted;
     }
 
     Stage open() {
@@ -32,6 +37,16 @@ final class StageOpening {
         }
         if (!staged.value().isEmpty() && !staged.sql().isEmpty()) {
             throw wrong("gives both a script and sql; leave one out");
+        }
+        if (!staged.dataSource().isEmpty() && (hosted == null || !ways.isEmpty())) {
+            throw wrong("names the DataSource " + staged.dataSource()
+                    + (hosted == null
+                            ? ", and no framework that sets one up runs it; for a test with Spring, zabbet-spring has"
+                                    + " to be on the class path"
+                            : " and another database too; leave one out"));
+        }
+        if (ways.isEmpty() && hosted != null) {
+            return hosted(hosted);
         }
         if (ways.isEmpty()) {
             if (staged.ownDatabase()) {
@@ -73,6 +88,30 @@ final class StageOpening {
         return Jdbc.stage(database);
     }
 
+    /** The tables are there already, as a rule; a script makes them where they are not. */
+    private Stage hosted(HostedDatabase database) {
+        if (staged.ownDatabase() || staged.inTransaction()) {
+            throw wrong("is run by a framework that gives it a database, which goes neither with ownDatabase nor with"
+                    + " inTransaction: let the framework begin the transaction");
+        }
+        DataSource dataSource = database.dataSource();
+        try {
+            database.mayLose().ifPresent(name -> Jdbc.dedicate(dataSource, name));
+            if (Jdbc.schema(dataSource).tables().isEmpty()) {
+                Jdbc.dedicate(dataSource);
+            }
+            if (!staged.value().isEmpty()) {
+                Jdbc.stage(dataSource, Scripts.of(staged.value(), urlOf(dataSource), testClass), testClass)
+                        .close();
+            } else if (!staged.sql().isEmpty()) {
+                Jdbc.stageSql(dataSource, staged.sql()).close();
+            }
+            return Jdbc.stage(dataSource, database.caller());
+        } catch (UndedicatedException e) {
+            throw new ZabbetException(e.getMessage() + "\n" + String.format(database.toDedicate(), e.database()), e);
+        }
+    }
+
     private Stage own() {
         if (staged.url().isEmpty() || (staged.value().isEmpty() && staged.sql().isEmpty())) {
             throw wrong("asks for a database of its own, which takes a url to stand beside and a script or sql");
@@ -98,16 +137,16 @@ final class StageOpening {
     }
 
     /** Opens the stage for all tests of the class. */
-    HeldStage hold() {
+    ClassStage hold() {
         Stage opened = open();
         boolean asProperty = staged.variation() == Staged.AS_PROPERTY;
         Stage stage = asProperty ? opened : opened.inVariation(staged.variation());
-        return new HeldStage(stage, isShared(), staged.load(), staged.expect());
+        return new ClassStage(stage, isShared(), staged.load(), staged.expect());
     }
 
     /** Tells whether the database outlives the test class, and does not rewind itself. */
     private boolean isShared() {
-        return !ways().isEmpty() && !staged.ownDatabase() && !staged.inTransaction();
+        return (hosted != null || !ways().isEmpty()) && !staged.ownDatabase() && !staged.inTransaction();
     }
 
     private List<Supplier<DataSource>> ways() {

@@ -45,6 +45,12 @@ public @interface Staged {
      */
     String url() default "";
 
+    /**
+     * The name of the DataSource bean, in a test whose framework has set up several; without it the only one, or the one that
+     * is primary. Not looked at elsewhere.
+     */
+    String dataSource() default "";
+
     /** What gives the database. */
     Class<? extends DatabaseProvider> provider() default DatabaseProvider.class;
 

@@ -1,0 +1,16 @@
+package dev.zabbet.junit;
+
+import dev.zabbet.jdbc.CallerTransaction;
+import java.util.Optional;
+import javax.sql.DataSource;
+
+/**
+ * The database that a framework has set up for tests.
+ *
+ * @param dataSource where its connections come from
+ * @param caller tells of the transaction that the framework has begun for a test
+ * @param mayLose the database's name, if the settings of the tests say that it may be dedicated although it holds rows
+ * @param toDedicate how to say so; shown below a refusal, with {@code %s} for the database's name
+ */
+public record HostedDatabase(
+        DataSource dataSource, CallerTransaction caller, Optional<String> mayLose, String toDedicate) {}

@@ -1,0 +1,73 @@
+package dev.zabbet.spring.huts;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.EnumType;
+import jakarta.persistence.Enumerated;
+import jakarta.persistence.FetchType;
+import jakarta.persistence.GeneratedValue;
+import jakarta.persistence.GenerationType;
+import jakarta.persistence.Id;
+import jakarta.persistence.ManyToOne;
+import jakarta.persistence.Version;
+import org.hibernate.annotations.Check;
+
+/** Some nights of a guest in a hut. */
+@Entity
+public class Stay {
+    /** Where a stay stands. */
+    public enum Status {
+        BOOKED,
+        CANCELLED
+    }
+
+    @Id
+    @GeneratedValue(strategy = GenerationType.IDENTITY)
+    private Long id;
+
+    @ManyToOne(fetch = FetchType.LAZY, optional = false)
+    private Hut hut;
+
+    private String guest;
+
+    @Check(constraints = "nights BETWEEN 1 AND 14")
+    private int nights;
+
+    @Enumerated(EnumType.STRING)
+    private Status status;
+
+    @Version
+    private int version;
+
+    protected Stay() {}
+
+    public Stay(Hut hut, String guest, int nights) {
+        this.hut = hut;
+        this.guest = guest;
+        this.nights = nights;
+        this.status = Status.BOOKED;
+    }
+
+    public Long getId() {
+        return id;
+    }
+
+    public Hut getHut() {
+        return hut;
+    }
+
+    public String getGuest() {
+        return guest;
+    }
+
+    public int getNights() {
+        return nights;
+    }
+
+    public Status getStatus() {
+        return status;
+    }
+
+    public void cancel() {
+        status = Status.CANCELLED;
+    }
+}

@@ -1,0 +1,6 @@
+package dev.zabbet.spring.huts;
+
+import org.springframework.data.jpa.repository.JpaRepository;
+
+/** The stays. */
+public interface Stays extends JpaRepository<Stay, Long> {}

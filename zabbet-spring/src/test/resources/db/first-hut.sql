@@ -1,0 +1,1 @@
+INSERT INTO hut (name, beds) VALUES ('Edelgrat', 24);
