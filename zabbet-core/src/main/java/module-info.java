@@ -18,6 +18,8 @@ module dev.zabbet.core {
             dev.zabbet.files,
             dev.zabbet.junit,
             dev.zabbet.cli;
+    exports dev.zabbet.internal.type to
+            dev.zabbet.spring;
     exports dev.zabbet.internal.value to
             dev.zabbet.jdbc,
             dev.zabbet.files,

@@ -4,6 +4,7 @@ import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.type.Mapping;
 import dev.zabbet.internal.type.Prop;
+import dev.zabbet.internal.type.Proxies;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.Canon;
 import dev.zabbet.internal.value.Inexact;
@@ -106,16 +107,20 @@ final class ExpectedRow {
                     + " can be a Row, a map, an object or a table in Markdown, not the single value " + Text.of(given)
                     + ".");
         }
-        TypeShape<Object> shape = Mapping.laidOut(TypeShape.of((Class<Object>) given.getClass()), table, Map.of());
+        Object real = Proxies.real(given);
+        TypeShape<Object> shape = Mapping.laidOut(TypeShape.of((Class<Object>) real.getClass()), table, Map.of());
         Map<String, @Nullable Object> values = new LinkedHashMap<>();
         for (Prop prop : shape.properties()) {
-            Column column = Mapping.column(table, prop, Map.of())
-                    .orElseThrow(() -> new UnknownNameException(
-                            "column of table " + table.name() + " for property "
-                                    + shape.type().getSimpleName() + "::" + prop.name(),
-                            prop.name(),
-                            table.columnNames()));
-            Object value = shape.readStored(given, prop);
+            Optional<Column> found = Mapping.column(table, prop, Map.of());
+            if (found.isEmpty() && shape.isEntity()) {
+                continue; // a provider keeps it somewhere else
+            }
+            Column column = found.orElseThrow(() -> new UnknownNameException(
+                    "column of table " + table.name() + " for property "
+                            + shape.type().getSimpleName() + "::" + prop.name(),
+                    prop.name(),
+                    table.columnNames()));
+            Object value = shape.readStored(real, prop);
             if (!(added && isUnsetKey(table, column, value))) {
                 values.put(column.name(), value);
             }

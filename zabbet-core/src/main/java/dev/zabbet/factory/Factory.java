@@ -5,6 +5,7 @@ import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.type.MethodName;
 import dev.zabbet.internal.type.Prop;
+import dev.zabbet.internal.type.Proxies;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.Inexact;
 import dev.zabbet.internal.value.JavaValue;
@@ -94,14 +95,19 @@ public final class Factory<T> {
         if (object instanceof Row row) {
             throw new ZabbetException("A row does not know its table; use Factory.like(table, row) for " + row + ".");
         }
-        Factory<T> factory = forType((Class<T>) object.getClass());
+        T real = Proxies.real(object);
+        Factory<T> factory = forType((Class<T>) real.getClass());
         TypeShape<T> shape = TypeShape.of(factory.type);
         for (Prop prop : shape.properties()) {
-            factory = factory.set(prop.name(), new Setting.Copied(shape.readStored(object, prop)));
+            if (!shape.isReadOnly(prop)) {
+                boolean asItIs = shape.isEntity() && (prop.isReference() || shape.isConverted(prop));
+                Object value = asItIs ? shape.read(real, prop) : shape.readStored(real, prop);
+                factory = factory.set(prop.name(), new Setting.Copied(value));
+            }
         }
         for (Prop prop : shape.ownProperties()) {
             if (!factory.state.settings.containsKey(prop.name())) {
-                factory = factory.set(prop.name(), new Setting.Copied(shape.read(object, prop)));
+                factory = factory.set(prop.name(), new Setting.Copied(shape.read(real, prop)));
             }
         }
         return factory;
@@ -204,12 +210,15 @@ public final class Factory<T> {
 
     /**
      * Gives a property the same value in every row. What converts exactly is converted (5 to {@code long}, 20 to
-     * {@code BigDecimal}).
+     * {@code BigDecimal}); an object that has a row of its own is the parent, as with {@link #ref(Property, Object)}.
      *
      * @throws ZabbetException if the value is none that the property can have
      */
     public <V extends @Nullable Object> Factory<T> with(Property<? super T, V> property, @Nullable V value) {
         Prop prop = prop(property, "with(property, value)");
+        if (value != null && prop.isReference()) {
+            return ref(prop.name(), value);
+        }
         return set(prop.name(), new Setting.Fixed(fitting(prop, value)));
     }
 

@@ -25,7 +25,9 @@ public final class Made {
      * @throws dev.zabbet.error.ZabbetException if the store refuses a row; nothing is stored then
      */
     public static <T> List<T> stored(Plan plan, Factory<T> factory, Store store) {
-        return stored(plan, store, (node, values) -> make(factory, node, values));
+        List<T> made = stored(plan, store, (node, values) -> make(factory, node, values, false));
+        new Relations(plan, store).complete(factory, made);
+        return made;
     }
 
     /** Stores the plan's rows and returns the first of those asked for as a row, whatever the factory makes of it. */
@@ -63,7 +65,9 @@ public final class Made {
     /** Stores the rows that those asked for need as parents, and returns those asked for unsaved. */
     public static <T> List<T> unsaved(Plan plan, Factory<T> factory, Store store) {
         storeParents(plan, store);
-        return objects(plan, factory, false);
+        List<T> made = made(plan, (node, values) -> make(factory, node, values, true), false);
+        new Relations(plan, store).completeParents(factory, made);
+        return made;
     }
 
     private static void storeParents(Plan plan, Store store) {
@@ -80,7 +84,7 @@ public final class Made {
     }
 
     static <T> List<T> objects(Plan plan, Factory<T> factory, boolean withNumbers) {
-        return made(plan, (node, values) -> make(factory, node, values), withNumbers);
+        return made(plan, (node, values) -> make(factory, node, values, !withNumbers), withNumbers);
     }
 
     private static <T> List<T> made(Plan plan, Form<T> form, boolean withNumbers) {
@@ -131,17 +135,23 @@ public final class Made {
         return rows;
     }
 
+    /** @param unsaved whether what the provider fills in when it stores the object is left to it */
     @SuppressWarnings("unchecked")
-    private static <T> T make(Factory<T> factory, Node node, IntFunction<@Nullable Object> values) {
+    private static <T> T make(Factory<T> factory, Node node, IntFunction<@Nullable Object> values, boolean unsaved) {
         if (factory.type() == Row.class) {
             return (T) row(node, values);
         }
         TypeShape<T> shape = Mapping.laidOut(TypeShape.of(factory.type()), node.table, factory.columns());
         return shape.make(prop -> {
-            Column column = Mapping.column(node.table, prop, factory.columns()).orElseThrow();
-            Object value = values.apply(node.table.position(column.name()));
+            Column column = Mapping.column(node.table, prop, factory.columns()).orElse(null);
+            boolean left = unsaved && shape.isGenerated(prop) && !isSaid(factory, prop);
+            Object value = column == null || left ? null : values.apply(node.table.position(column.name()));
             return value == null && prop.type().isPrimitive() ? zero(prop) : value;
         });
+    }
+
+    private static boolean isSaid(Factory<?> factory, Prop prop) {
+        return factory.settings().containsKey(prop.name());
     }
 
     private static Row row(Node node, IntFunction<@Nullable Object> values) {

@@ -1,18 +1,24 @@
 package dev.zabbet.factory;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.check.Allowed;
 import dev.zabbet.internal.type.Mapping;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
+import dev.zabbet.internal.value.Canon;
+import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Reference;
 import dev.zabbet.schema.Table;
 import dev.zabbet.schema.UniqueKey;
+import java.lang.reflect.Modifier;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -171,13 +177,83 @@ final class Node {
 
     /** Returns the property that is kept whole, as JSON or an array, in a column. */
     Optional<Prop> wholeAt(int position) {
+        return shape().flatMap(shape ->
+                propertyAt(position, prop -> shape.wholeAround(prop.name()).isPresent()));
+    }
+
+    /** Returns the property that a column keeps in another form. */
+    Optional<Prop> convertedAt(int position) {
+        return shape().flatMap(shape -> propertyAt(position, shape::isConverted));
+    }
+
+    private Optional<Prop> propertyAt(int position, Predicate<Prop> such) {
         String name = table.columns().get(position).name();
         return shape().flatMap(shape -> shape.properties().stream()
-                .filter(prop -> shape.wholeAround(prop.name()).isPresent())
+                .filter(such)
                 .filter(prop -> Mapping.column(table, prop, factory.columns())
                         .filter(column -> column.name().equals(name))
                         .isPresent())
                 .findFirst());
+    }
+
+    /** Tells whether a column says when an entity was deleted: one that was is not found by its provider. */
+    boolean isDeletion(Column column) {
+        return shape().filter(TypeShape::isEntity).isPresent()
+                && table.deletionColumns().contains(column);
+    }
+
+    /** Tells whether the property of a column can never be null, whatever the column allows. */
+    boolean isPrimitive(int position) {
+        return propertyAt(position, prop -> prop.type().isPrimitive()).isPresent();
+    }
+
+    /** Picks the maker of a column: by what the property can hold where that is little, otherwise by the column. */
+    Maker maker(int position) {
+        Column column = table.columns().get(position);
+        List<Object> some = new ArrayList<>();
+        shape().ifPresent(
+                        shape -> propertyAt(position, prop -> !shape.some(prop).isEmpty())
+                                .ifPresent(prop -> some.addAll(shape.some(prop))));
+        if (some.isEmpty()) {
+            return Maker.of(table, column);
+        }
+        List<Object> allowed = Allowed.of(table, column).choices();
+        List<Object> fitting = new ArrayList<>();
+        for (Object value : some) {
+            try {
+                Object stored = Canon.of(column.type(), value);
+                if (stored != null && (allowed.isEmpty() || allowed.contains(stored))) {
+                    fitting.add(stored);
+                }
+            } catch (Inexact e) {
+                continue; // a constant that is longer than the column, for example
+            }
+        }
+        return fitting.isEmpty()
+                ? Maker.of(table, column)
+                : new Maker((v, n) -> n >= 0 ? fitting.get((int) n) : v.pick(fitting), fitting.size());
+    }
+
+    /** Returns the factory of the parents that a reference of this node leads to, if nothing else is said of them. */
+    Factory<?> parents(Reference reference, Table target) {
+        Factory<?> plain = Factory.forTable(target.name());
+        Class<?> type = shape().filter(TypeShape::isEntity)
+                .flatMap(shape -> propertyAt(
+                        table.requirePosition(reference.columns().get(0)),
+                        prop -> prop.isReference()
+                                && TypeShape.tableOf(prop.type()).equalsIgnoreCase(target.name())))
+                .<Class<?>>map(Prop::type)
+                .orElse(null);
+        if (type == null) {
+            return plain;
+        }
+        if (!Modifier.isAbstract(type.getModifiers())) {
+            return Factory.forType(type).inTable(target.name());
+        }
+        for (Map.Entry<String, Object> fixed : TypeShape.fixedOf(type).entrySet()) {
+            plain = plain.with(fixed.getKey(), fixed.getValue());
+        }
+        return plain;
     }
 
     /**
@@ -192,8 +268,14 @@ final class Node {
         Map<String, Setting> settings = new LinkedHashMap<>();
         factory.settings().forEach((name, setting) -> {
             if (setting instanceof Setting.Copied copied) {
+                Object value = copied.value();
+                boolean parent = value != null
+                        && shape().flatMap(shape -> shape.find(name))
+                                .filter(prop ->
+                                        prop.isReference() && prop.type().isInstance(value))
+                                .isPresent();
                 if (position(name) >= 0) {
-                    settings.put(name, new Setting.Fixed(copied.value()));
+                    settings.put(name, parent ? new Setting.Parents(List.of(value)) : new Setting.Fixed(value));
                 }
                 return;
             }
@@ -207,6 +289,11 @@ final class Node {
             }
             settings.put(name, setting);
         });
+        shape().ifPresent(shape -> shape.fixed().forEach((column, value) -> {
+            if (settings.keySet().stream().noneMatch(name -> position(name) == position(column))) {
+                settings.put(column, new Setting.Fixed(value));
+            }
+        }));
         return settings;
     }
 

@@ -70,7 +70,13 @@ public final class Payload {
         }
         TypeShape<Object> shape = TypeShape.of((Class<Object>) thing.getClass());
         for (Prop prop : shape.ownProperties()) {
-            map.put(named(prop.name()), value(shape.read(thing, prop)));
+            if (!shape.isEntity()) {
+                map.put(named(prop.name()), value(shape.read(thing, prop)));
+            } else if (prop.isReference()) {
+                map.put(named(prop.name() + "Id"), value(shape.readStored(thing, prop)));
+            } else if (!shape.isGenerated(prop) && !shape.isReadOnly(prop) && !prop.isRelations()) {
+                map.put(named(prop.name()), value(shape.read(thing, prop)));
+            }
         }
         return map;
     }

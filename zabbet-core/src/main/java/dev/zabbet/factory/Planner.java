@@ -132,8 +132,7 @@ final class Planner {
             } else if (setting instanceof Setting.Parents parents) {
                 applyParents(node, at, parents);
             } else if (setting instanceof Setting.MadeAnyway) {
-                node.cells[at] =
-                        new Cell.Made(Maker.of(node.table, node.table.columns().get(at)), Variety.NONE);
+                node.cells[at] = new Cell.Made(node.maker(at), Variety.NONE);
             } else if (pinned.containsKey(at)) {
                 throw contradiction(node, at);
             } else {
@@ -262,7 +261,7 @@ final class Planner {
                     other.once ? (node.once ? 1 : Integer.MAX_VALUE) : node.perRoot / other.perRoot);
             return;
         }
-        Factory<Row> factory = Factory.forTable(target.name());
+        Factory<?> factory = node.parents(reference, target);
         link(
                 node,
                 reference,
@@ -409,7 +408,7 @@ final class Planner {
     }
 
     private Node lookup(Node node, Reference reference, Table target, List<Object> keys) {
-        Factory<Row> factory = Factory.forTable(target.name());
+        Factory<?> factory = node.parents(reference, target);
         Node parent = new Node(target, node.factory.isFilled() ? factory.filled() : factory, 1, node, 1, true);
         parent.shared = true;
         int next = lookups.add(parent, keys);
@@ -624,15 +623,16 @@ final class Planner {
                 continue;
             }
             Column column = node.table.columns().get(at);
+            int position = at;
             if (column.isNumbered()) {
                 node.cells[at] = new Cell.Number();
             } else if (column.isComputed()) {
                 node.cells[at] = new Cell.LeftOut();
-            } else if (isWanted(node, column)) {
+            } else if (isWanted(node, column) || (column.defaultText().isEmpty() && node.isPrimitive(at))) {
                 node.cells[at] = new Cell.Made(
                         node.wholeAt(at)
                                 .map(prop -> ofDocument(node, column, prop))
-                                .orElseGet(() -> Maker.of(node.table, column)),
+                                .orElseGet(() -> node.maker(position)),
                         Variety.NONE);
             } else {
                 node.cells[at] = new Cell.LeftOut();
@@ -664,21 +664,23 @@ final class Planner {
                 || node.table.keyColumns().contains(column.name())
                 || Uniqueness.isNeeded(node.table, column)
                 || (node.factory.isFilled()
+                        && !node.isDeletion(column)
                         && column.defaultText().isEmpty()
                         && (!column.nullable() || Maker.isKnown(node.table, column))
                         && node.table.referencesOf(column.name()).isEmpty());
     }
 
     private static void requireColumnsForProperties(Node node) {
-        node.shape().ifPresent(shape -> shape.properties().forEach(prop -> {
-            if (Mapping.column(node.table, prop, node.factory.columns()).isEmpty()) {
-                throw new UnknownNameException(
-                        "column of table " + node.table.name() + " for property "
-                                + shape.type().getSimpleName() + "::" + prop.name(),
-                        prop.name(),
-                        node.table.columnNames());
-            }
-        }));
+        node.shape().filter(shape -> !shape.isEntity()).ifPresent(shape -> shape.properties()
+                .forEach(prop -> {
+                    if (Mapping.column(node.table, prop, node.factory.columns()).isEmpty()) {
+                        throw new UnknownNameException(
+                                "column of table " + node.table.name() + " for property "
+                                        + shape.type().getSimpleName() + "::" + prop.name(),
+                                prop.name(),
+                                node.table.columnNames());
+                    }
+                }));
     }
 
     private static ZabbetException contradiction(Node node, int at) {

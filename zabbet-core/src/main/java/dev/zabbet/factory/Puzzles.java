@@ -101,9 +101,7 @@ final class Puzzles {
         for (int at : order) {
             Cell cell = node.cells[at];
             boolean leftOut = cell instanceof Cell.LeftOut;
-            Maker maker = cell instanceof Cell.Made made
-                    ? made.maker()
-                    : Maker.of(node.table, node.table.columns().get(at));
+            Maker maker = cell instanceof Cell.Made made ? made.maker() : node.maker(at);
             Variety variety = cell instanceof Cell.Made made ? made.variety() : Variety.NONE;
             open.add(new Puzzle.Open(
                     at,

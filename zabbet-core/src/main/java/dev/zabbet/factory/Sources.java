@@ -3,6 +3,8 @@ package dev.zabbet.factory;
 import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.type.Mapping;
+import dev.zabbet.internal.type.Prop;
+import dev.zabbet.internal.type.Proxies;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.Canon;
 import dev.zabbet.internal.value.Inexact;
@@ -190,14 +192,17 @@ final class Sources {
         Object value;
         if (parent instanceof Row row) {
             value = row.get(targetColumn);
+        } else if (target.keyColumns().equals(List.of(targetColumn)) && Proxies.isProxy(parent)) {
+            value = Proxies.identifierOrSelf(parent);
         } else {
-            TypeShape<Object> shape = TypeShape.of((Class<Object>) parent.getClass());
+            Object real = Proxies.real(parent);
+            TypeShape<Object> shape = TypeShape.of((Class<Object>) real.getClass());
             value = shape.properties().stream()
                     .filter(p -> Mapping.column(target, p, Map.of())
                             .filter(c -> c.name().equals(targetColumn))
                             .isPresent())
                     .findFirst()
-                    .map(p -> shape.readStored(parent, p))
+                    .map(p -> shape.readStored(real, p))
                     .orElseThrow(() -> new ZabbetException(parent.getClass().getSimpleName()
                             + " has no property for " + target.name() + "." + targetColumn + ", which "
                             + node.table.name() + "." + own.name() + " refers to."));
@@ -221,6 +226,12 @@ final class Sources {
 
     /** A record or list that a column keeps whole is written down as the column keeps it. */
     private @Nullable Object whole(int position, @Nullable Object value) {
+        Prop converted = value == null ? null : node.convertedAt(position).orElse(null);
+        if (converted != null && JavaValue.boxed(converted.type()).isInstance(value)) {
+            return node.shape()
+                    .<@Nullable Object>map(shape -> shape.stored(converted, value))
+                    .orElse(value);
+        }
         return value == null || JavaValue.kindOf(value.getClass()) != Kind.OTHER
                 ? value
                 : node.wholeAt(position)

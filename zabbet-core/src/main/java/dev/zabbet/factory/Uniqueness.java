@@ -227,9 +227,7 @@ final class Uniqueness {
     }
 
     private Maker maker(int at) {
-        return node.cells[at] instanceof Cell.Made made
-                ? made.maker()
-                : Maker.of(table, table.columns().get(at));
+        return node.cells[at] instanceof Cell.Made made ? made.maker() : node.maker(at);
     }
 
     /** Refuses a plan that needs more different rows than a key has room for. */

@@ -2,6 +2,7 @@ package dev.zabbet.schema;
 
 import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.text.Words;
 import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -101,7 +102,13 @@ public final class Schema {
         List<Table> near = tables.values().stream()
                 .filter(t -> t.name().equalsIgnoreCase(name))
                 .toList();
-        return near.size() == 1 ? Optional.of(near.get(0)) : Optional.empty();
+        if (near.size() == 1) {
+            return Optional.of(near.get(0));
+        }
+        List<Table> alike = tables.values().stream()
+                .filter(t -> Words.alike(t.name().substring(t.name().lastIndexOf('.') + 1), name))
+                .toList();
+        return alike.size() == 1 ? Optional.of(alike.get(0)) : Optional.empty();
     }
 
     /**

@@ -25,6 +25,7 @@ final class Counters {
     private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
 
     private final Dialect dialect;
+    private final Map<String, String> ofKeys;
     private final Supplier<Schema> schema;
     private final Map<Table, Long> ordinals = new HashMap<>();
     private final Set<Table> stuck = new HashSet<>();
@@ -40,6 +41,12 @@ final class Counters {
 
     /** @param schema gives the tables as they were last read */
     Counters(Dialect dialect, Supplier<Schema> schema) {
+        this(dialect, schema, Map.of());
+    }
+
+    /** @param ofKeys sequences that the application takes keys from itself, by the names of tables */
+    Counters(Dialect dialect, Supplier<Schema> schema, Map<String, String> ofKeys) {
+        this.ofKeys = ofKeys;
         this.dialect = dialect;
         this.schema = schema;
     }
@@ -82,9 +89,12 @@ final class Counters {
         if (table.keyColumns().size() != 1 || key(table).type().kind() != Kind.INTEGER) {
             return Optional.empty();
         }
-        Set<String> wanted = Set.of(
-                table.sqlName().toLowerCase(Locale.ROOT) + "_seq",
-                (table.sqlName() + "_" + key(table).sqlName()).toLowerCase(Locale.ROOT) + "_seq");
+        String said = ofKeys.get(table.name());
+        Set<String> wanted = said != null
+                ? Set.of(said.toLowerCase(Locale.ROOT))
+                : Set.of(
+                        table.sqlName().toLowerCase(Locale.ROOT) + "_seq",
+                        (table.sqlName() + "_" + key(table).sqlName()).toLowerCase(Locale.ROOT) + "_seq");
         sequences(connection);
         return named.stream()
                 .filter(name -> wanted.contains(name.replaceFirst("^.*[.](?=.)", "")

@@ -17,6 +17,7 @@ import java.sql.Connection;
 import java.sql.Driver;
 import java.sql.SQLException;
 import java.util.List;
+import java.util.Map;
 import java.util.ServiceLoader;
 import java.util.UUID;
 import javax.sql.DataSource;
@@ -125,9 +126,21 @@ public final class Jdbc {
      * @throws ZabbetException as {@link #stage(DataSource)}
      */
     public static Stage stage(DataSource dataSource, CallerTransaction caller) {
+        return stage(dataSource, caller, Map.of());
+    }
+
+    /**
+     * Opens a stage as {@link #stage(DataSource, CallerTransaction)} does, on tables whose keys the application takes from
+     * sequences itself.
+     *
+     * @param keySequences the sequences by the names of tables, where a sequence is not called like its table
+     */
+    public static Stage stage(DataSource dataSource, CallerTransaction caller, Map<String, String> keySequences) {
         Words.notNull(dataSource, "dataSource", "Jdbc.stage");
         Words.notNull(caller, "caller", "Jdbc.stage");
-        return Stage.on(clock -> new CallerStore(JdbcStore.open(dataSource, JdbcStore.AtEnd.KEEP, null), caller));
+        Words.notNull(keySequences, "keySequences", "Jdbc.stage");
+        return Stage.on(clock -> new CallerStore(
+                JdbcStore.open(dataSource, JdbcStore.AtEnd.KEEP, null, Map.copyOf(keySequences)), caller));
     }
 
     /**

@@ -47,6 +47,7 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     private final Counters counters;
     private final WatchedTables tables;
     private final StageRecord record;
+    private final Map<String, String> keySequences;
     private final String stage = UUID.randomUUID().toString();
     private final List<String> prepared = new CopyOnWriteArrayList<>(); // what is run on each connection
     private boolean closed;
@@ -111,12 +112,14 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             Schema schema,
             @Nullable Tracker tracker,
             AtEnd atEnd,
-            @Nullable SqlScript script) {
+            @Nullable SqlScript script,
+            Map<String, String> keySequences) {
+        this.keySequences = keySequences;
         this.dataSource = dataSource;
         this.session = session;
         this.dialect = dialect;
         this.tables = new WatchedTables(session, dialect, place, lease, schema, tracker);
-        this.counters = new Counters(dialect, tables::schema);
+        this.counters = new Counters(dialect, tables::schema, keySequences);
         this.place = place;
         this.lease = lease;
         this.atEnd = atEnd;
@@ -159,7 +162,17 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     }
 
     static JdbcStore open(DataSource dataSource, AtEnd atEnd, @Nullable SqlScript script) {
-        return open(dataSource, atEnd, script, Long.getLong("zabbet.leaseSeconds", 20));
+        return open(dataSource, atEnd, script, Map.of());
+    }
+
+    /** @param keySequences sequences that the application takes keys from itself, by the names of tables */
+    static JdbcStore open(
+            DataSource dataSource, AtEnd atEnd, @Nullable SqlScript script, Map<String, String> keySequences) {
+        return open(dataSource, atEnd, script, keySequences, Long.getLong("zabbet.leaseSeconds", 20));
+    }
+
+    static JdbcStore open(DataSource dataSource, AtEnd atEnd, @Nullable SqlScript script, long leaseSeconds) {
+        return open(dataSource, atEnd, script, Map.of(), leaseSeconds);
     }
 
     /**
@@ -169,7 +182,12 @@ final class JdbcStore implements Store, SqlInserts.Writable {
      * @param leaseSeconds how long to wait for another stage to end
      * @throws Lease.Taken if it does not
      */
-    static JdbcStore open(DataSource dataSource, AtEnd atEnd, @Nullable SqlScript script, long leaseSeconds) {
+    private static JdbcStore open(
+            DataSource dataSource,
+            AtEnd atEnd,
+            @Nullable SqlScript script,
+            Map<String, String> keySequences,
+            long leaseSeconds) {
         Session session = new Session(dataSource);
         Lease held = null;
         Dialect prepared = null;
@@ -188,7 +206,8 @@ final class JdbcStore implements Store, SqlInserts.Writable {
             requireAnother(dataSource);
             prepared = dialect;
             session.run("The connection cannot be set up", dialect::prepare);
-            JdbcStore store = new JdbcStore(dataSource, session, dialect, place, lease, schema, null, atEnd, script);
+            JdbcStore store = new JdbcStore(
+                    dataSource, session, dialect, place, lease, schema, null, atEnd, script, keySequences);
             session.run("The database cannot be looked at", c -> dialect.requireWhole(c, place, schema));
             if (!schema.leftOut().isEmpty()) {
                 LOG.log(
@@ -272,7 +291,8 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                     schema,
                     new TransactionTracker(transaction, knowing),
                     AtEnd.KEEP,
-                    null);
+                    null,
+                    Map.of());
             store.transaction = transaction;
             store.together = journal;
             return store;
@@ -317,7 +337,8 @@ final class JdbcStore implements Store, SqlInserts.Writable {
                 tables.schema(),
                 new TransactionTracker(joined, knowing),
                 AtEnd.KEEP,
-                null);
+                null,
+                keySequences);
         store.transaction = joined;
         return store;
     }

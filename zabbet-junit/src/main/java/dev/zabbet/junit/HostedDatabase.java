@@ -1,6 +1,7 @@
 package dev.zabbet.junit;
 
 import dev.zabbet.jdbc.CallerTransaction;
+import java.util.Map;
 import java.util.Optional;
 import javax.sql.DataSource;
 
@@ -9,8 +10,13 @@ import javax.sql.DataSource;
  *
  * @param dataSource where its connections come from
  * @param caller tells of the transaction that the framework has begun for a test
+ * @param keySequences sequences that the application takes keys from itself, by the names of tables
  * @param mayLose the database's name, if the settings of the tests say that it may be dedicated although it holds rows
  * @param toDedicate how to say so; shown below a refusal, with {@code %s} for the database's name
  */
 public record HostedDatabase(
-        DataSource dataSource, CallerTransaction caller, Optional<String> mayLose, String toDedicate) {}
+        DataSource dataSource,
+        CallerTransaction caller,
+        Map<String, String> keySequences,
+        Optional<String> mayLose,
+        String toDedicate) {}

@@ -106,7 +106,7 @@ final class StageOpening {
             } else if (!staged.sql().isEmpty()) {
                 Jdbc.stageSql(dataSource, staged.sql()).close();
             }
-            return Jdbc.stage(dataSource, database.caller());
+            return Jdbc.stage(dataSource, database.caller(), database.keySequences());
         } catch (UndedicatedException e) {
             throw new ZabbetException(e.getMessage() + "\n" + String.format(database.toDedicate(), e.database()), e);
         }

@@ -27,6 +27,7 @@ final class ContextDatabase {
         return new HostedDatabase(
                 dataSource,
                 new SpringTransaction(dataSource),
+                ProviderMappings.read(context),
                 Optional.ofNullable(context.getEnvironment().getProperty(MAY_LOSE))
                         .filter(name -> !name.isBlank()),
                 "or in the properties of the tests (src/test/resources/application.properties): " + MAY_LOSE + "=%s");

@@ -9,11 +9,11 @@ import javax.sql.DataSource;
 import org.springframework.test.context.DynamicPropertyRegistry;
 
 /** New databases on the servers that the environment names. */
-final class Server {
+public final class Server {
     private Server() {}
 
     /** Makes a database and says where it is, and that all that migrations put there may be lost. */
-    static void register(String server, DynamicPropertyRegistry properties) {
+    public static void register(String server, DynamicPropertyRegistry properties) {
         String url = System.getenv(server);
         String name =
                 "zabbet_spring_" + UUID.randomUUID().toString().substring(0, 8).toLowerCase(Locale.ROOT);

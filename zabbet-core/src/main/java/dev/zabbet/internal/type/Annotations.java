@@ -6,6 +6,7 @@ import java.lang.reflect.Method;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /** Reads the annotations of Jakarta Persistence by their names, so that nobody needs it. */
 final class Annotations {
@@ -34,11 +35,32 @@ final class Annotations {
                 .findFirst();
     }
 
+    /** Returns an attribute of an annotation as it is, if the annotation is there. */
+    static Optional<Object> value(List<AnnotatedElement> places, String name, String attribute) {
+        return find(places, name)
+                .flatMap(annotation -> Stream.ofNullable(attributeOf(annotation, attribute)))
+                .findFirst();
+    }
+
+    /** Returns all annotations of this name. */
+    static List<Annotation> all(List<AnnotatedElement> places, String name) {
+        return find(places, name).toList();
+    }
+
     private static Stream<Annotation> find(List<AnnotatedElement> places, String name) {
         return places.stream()
                 .flatMap(place -> Stream.of(place.getAnnotations()))
                 .filter(a -> PACKAGES.stream()
                         .anyMatch(p -> a.annotationType().getName().equals(p + name)));
+    }
+
+    /** Returns an attribute of an annotation; null if it has none of this name. */
+    static @Nullable Object attributeOf(Annotation annotation, String attribute) {
+        try {
+            return annotation.annotationType().getMethod(attribute).invoke(annotation);
+        } catch (ReflectiveOperationException e) {
+            return null;
+        }
     }
 
     private static String attribute(Annotation annotation, String attribute) {

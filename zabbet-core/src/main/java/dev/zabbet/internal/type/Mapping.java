@@ -5,8 +5,10 @@ import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Table;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 
 /** Which column a property means. */
 public final class Mapping {
@@ -23,7 +25,8 @@ public final class Mapping {
         for (Prop prop : shape.ownProperties()) {
             boolean tree = Json.isTree(prop.type());
             boolean collection = DocumentValue.isCollection(prop.type());
-            boolean structured = DocumentValue.isStructured(prop.type()) && !prop.isReference();
+            boolean structured =
+                    DocumentValue.isStructured(prop.type()) && !prop.isReference() && !shape.isConverted(prop);
             if (tree || collection || structured) {
                 column(table, prop, said)
                         .map(column -> column.type().kind())
@@ -33,7 +36,15 @@ public final class Mapping {
                         .ifPresent(kind -> whole.put(prop.name(), kind));
             }
         }
-        return shape.withWhole(whole);
+        Set<String> ordinals = new HashSet<>();
+        for (Prop prop : shape.properties()) {
+            if (prop.type().isEnum() && !shape.isConverted(prop)) {
+                column(table, prop, said)
+                        .filter(column -> column.type().kind() == Kind.INTEGER)
+                        .ifPresent(column -> ordinals.add(prop.name()));
+            }
+        }
+        return shape.laidOut(whole, ordinals);
     }
 
     /**

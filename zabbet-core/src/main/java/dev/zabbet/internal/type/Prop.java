@@ -5,6 +5,7 @@ import java.lang.reflect.ParameterizedType;
 import java.lang.reflect.Type;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -32,9 +33,29 @@ public record Prop(
         return new Prop(owner + "." + name, type, generic, optional, nullable, column, key);
     }
 
+    /** Returns the property as it is kept in another column. */
+    Prop inColumn(Optional<String> other) {
+        return new Prop(name, type, generic, optional, nullable, other, key);
+    }
+
     /** Tells whether it leads to an object that has a row of its own. */
     public boolean isReference() {
         return key.isPresent();
+    }
+
+    /** Tells whether it is a collection of objects that have rows of their own. */
+    public boolean isRelations() {
+        return generic instanceof ParameterizedType of
+                && Stream.of(of.getActualTypeArguments())
+                        .anyMatch(held -> held instanceof Class<?> type && EntityMapping.isEntity(type));
+    }
+
+    /** Tells whether it is a collection of objects of a class. */
+    public boolean holds(Class<?> element) {
+        return generic instanceof ParameterizedType of
+                && of.getActualTypeArguments().length == 1
+                && of.getActualTypeArguments()[0] instanceof Class<?> held
+                && held.isAssignableFrom(element);
     }
 
     /** Tells whether it can only be stored as a document: a map, a tree, or a collection of what has no row of its own. */

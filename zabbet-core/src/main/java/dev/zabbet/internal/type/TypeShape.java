@@ -23,6 +23,7 @@ import java.lang.reflect.RecordComponent;
 import java.lang.reflect.Type;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -43,9 +44,10 @@ public final class TypeShape<T> {
     private static final ClassValue<TypeShape<?>> SHAPES = new ClassValue<>() {
         @Override
         protected TypeShape<?> computeValue(Class<?> type) {
-            return new TypeShape<>(type, Map.of());
+            return new TypeShape<>(type, Layout.PLAIN);
         }
     };
+    private static final Object AS_IT_IS = new Object(); // a property that making an object leaves alone
     private static final ThreadLocal<Set<Class<?>>> BEING_READ = ThreadLocal.withInitial(HashSet::new);
 
     private final Class<T> type;
@@ -54,19 +56,33 @@ public final class TypeShape<T> {
     private final Constructor<T> constructor;
     private final boolean byFields;
     private final boolean flat;
-    private final Map<String, Kind> whole;
+    private final Layout layout;
+    private final Optional<EntityMapping> mapping;
+    private final Map<String, Conversion> conversions = new HashMap<>(); // by paths
+    private final Set<String> absent = new HashSet<>(); // own properties that have no column
     private @Nullable Prop version;
     private String versionAnnotation = "";
-    private final Map<Map<String, Kind>, TypeShape<T>> laidOut = new ConcurrentHashMap<>();
+    private final Map<Layout, TypeShape<T>> laidOut = new ConcurrentHashMap<>();
     private final List<Prop> all;
     private final Class<?>[] plain; // of each property, the class whose objects need no conversion; Void if all do
 
     /** A component or field: a property, or a value object with properties of its own. */
     private record Part(Prop prop, Member reader, @Nullable TypeShape<Object> inner) {}
 
-    private TypeShape(Class<T> type, Map<String, Kind> whole) {
+    /**
+     * What a table says of how properties are kept.
+     *
+     * @param whole properties that are kept whole in one column, with what that holds
+     * @param ordinals enums that are kept by their number
+     */
+    private record Layout(Map<String, Kind> whole, Set<String> ordinals) {
+        static final Layout PLAIN = new Layout(Map.of(), Set.of());
+    }
+
+    private TypeShape(Class<T> type, Layout layout) {
         this.type = type;
-        this.whole = whole;
+        this.layout = layout;
+        this.mapping = EntityMapping.of(type);
         if (type.isInterface() || type.isPrimitive() || type.isEnum() || Modifier.isAbstract(type.getModifiers())) {
             throw new ZabbetException("Objects of " + type.getName()
                     + " cannot be made: it is no record and no class that has a constructor.");
@@ -85,15 +101,28 @@ public final class TypeShape<T> {
             reading.remove(type);
         }
         open(constructor);
+        for (String name : layout.ordinals()) {
+            conversions.put(
+                    name,
+                    new Ordinal(Objects.requireNonNull(properties.get(name)).type()));
+        }
         all = List.copyOf(properties.values());
         plain = all.stream()
                 .map(prop -> prop.optional() || isWhole(prop) ? Void.class : JavaValue.boxed(prop.type()))
                 .toArray(Class<?>[]::new);
-        flat = parts.values().stream()
-                .allMatch(part -> part.inner() == null
-                        && part.prop().key().isEmpty()
-                        && (isWhole(part.prop())
-                                || !DocumentValue.isCollection(part.prop().type())));
+        flat = mapping.isEmpty()
+                && conversions.isEmpty()
+                && parts.values().stream()
+                        .allMatch(part -> part.inner() == null
+                                && part.prop().key().isEmpty()
+                                && (isWhole(part.prop())
+                                        || !DocumentValue.isCollection(
+                                                part.prop().type())));
+    }
+
+    /** Finds out anew how objects of a type are read and made. */
+    static void forget(Class<?> type) {
+        SHAPES.remove(type);
     }
 
     /** Returns the shape of a type; it is found out once for each class. */
@@ -103,16 +132,74 @@ public final class TypeShape<T> {
     }
 
     /**
-     * Returns the shape of the same type in which some of its own properties are kept whole, each in one column.
+     * Returns the shape of the same type in which some properties are kept in another way.
      *
-     * @param kinds by the names of these properties, what their columns hold: JSON, text (of JSON) or arrays
+     * @param kinds by the names of own properties that are each kept whole in one column, what their columns hold: JSON,
+     *     text (of JSON) or arrays
+     * @param ordinals enums that are kept by their number
      */
-    TypeShape<T> withWhole(Map<String, Kind> kinds) {
-        return kinds.isEmpty() ? this : laidOut.computeIfAbsent(Map.copyOf(kinds), k -> new TypeShape<>(type, k));
+    TypeShape<T> laidOut(Map<String, Kind> kinds, Set<String> ordinals) {
+        return kinds.isEmpty() && ordinals.isEmpty()
+                ? this
+                : laidOut.computeIfAbsent(
+                        new Layout(Map.copyOf(kinds), Set.copyOf(ordinals)), k -> new TypeShape<>(type, k));
     }
 
     private boolean isWhole(Prop prop) {
-        return whole.containsKey(prop.name());
+        return layout.whole().containsKey(prop.name());
+    }
+
+    /** Tells whether a persistence provider stores objects of the type. */
+    public boolean isEntity() {
+        return mapping.isPresent();
+    }
+
+    /** Tells whether the provider, or the application's framework, fills a property when an object is stored first. */
+    public boolean isGenerated(Prop prop) {
+        return prop.equals(version)
+                || mapping.filter(m -> m.generated().contains(prop.name())).isPresent();
+    }
+
+    /** Tells whether the provider never writes a property, since another writes its column. */
+    public boolean isReadOnly(Prop prop) {
+        return mapping.filter(m -> m.readOnly().contains(prop.name())).isPresent();
+    }
+
+    /** Returns what columns hold for every object of the type. */
+    public Map<String, Object> fixed() {
+        return mapping.map(EntityMapping::fixed).orElse(Map.of());
+    }
+
+    /**
+     * Returns what the column of a property may hold, if that is one of a few values or nobody could make up others: the
+     * constants of an enum, both answers to a question, some currencies; in the form of the column. Empty otherwise.
+     */
+    public List<Object> some(Prop prop) {
+        List<Object> plain = prop.type().isEnum()
+                ? List.of(prop.type().getEnumConstants())
+                : isConverted(prop) && JavaValue.boxed(prop.type()) == Boolean.class ? List.of(true, false) : List.of();
+        if (plain.isEmpty()) {
+            return TextForms.of(prop.type()).isPresent() && !isWhole(prop) ? TextForms.some(prop.type()) : List.of();
+        }
+        Conversion conversion = conversions.get(prop.name());
+        List<Object> some = new ArrayList<>();
+        for (Object value : plain) {
+            Object stored = conversion == null ? ((Enum<?>) value).name() : conversion.toColumn(value);
+            if (stored != null && !some.contains(stored)) {
+                some.add(stored);
+            }
+        }
+        return some;
+    }
+
+    /** Returns what columns hold for every object of a type, whether objects of it can be made or not. */
+    public static Map<String, Object> fixedOf(Class<?> type) {
+        return EntityMapping.of(type).map(EntityMapping::fixed).orElse(Map.of());
+    }
+
+    /** Tells whether a column holds something else than the property. */
+    public boolean isConverted(Prop prop) {
+        return conversions.containsKey(prop.name());
     }
 
     /** Returns the type. */
@@ -128,7 +215,9 @@ public final class TypeShape<T> {
     /** Returns the name of a type's table, whether objects of it can be made or not. */
     public static String tableOf(Class<?> type) {
         List<AnnotatedElement> places = List.of(type);
-        return Annotations.text(places, "Table", "name")
+        return EntityMapping.of(type)
+                .flatMap(EntityMapping::table)
+                .or(() -> Annotations.text(places, "Table", "name"))
                 .or(() -> Annotations.text(places, "Entity", "name").map(Words::snakeCase))
                 .orElse(Words.snakeCase(type.getSimpleName()));
     }
@@ -195,25 +284,35 @@ public final class TypeShape<T> {
     }
 
     /** Reads what is stored for a property: of an object with a row of its own the key. */
-    @SuppressWarnings("unchecked")
     public @Nullable Object readStored(T object, Prop prop) {
         Object value = read(object, prop);
-        if (isWhole(prop)) {
+        if (isWhole(prop) || isConverted(prop)) {
             return stored(prop, value);
         }
         Prop key = prop.key().orElse(null);
-        return value == null || key == null
-                ? value
-                : TypeShape.of((Class<Object>) prop.type()).read(value, key);
+        return value == null || key == null ? value : keyOf(value, key);
+    }
+
+    /** A lazy object is not loaded for its key. */
+    @SuppressWarnings("unchecked")
+    private static @Nullable Object keyOf(Object object, Prop key) {
+        Object identifier = Proxies.identifierOrSelf(object);
+        return identifier != object
+                ? identifier
+                : TypeShape.of((Class<Object>) object.getClass()).read(object, key);
     }
 
     /**
-     * Returns what is stored for the value of a property that is kept whole.
+     * Returns what is stored for the value of a property that is kept whole, or converted.
      *
      * @throws ZabbetException if it cannot be stored
      */
     public @Nullable Object stored(Prop prop, @Nullable Object value) {
-        Kind kind = whole.get(prop.name());
+        Conversion conversion = conversions.get(prop.name());
+        if (conversion != null) {
+            return conversion.toColumn(value);
+        }
+        Kind kind = layout.whole().get(prop.name());
         if (kind == null || value == null || value instanceof CharSequence) {
             return value;
         }
@@ -230,7 +329,7 @@ public final class TypeShape<T> {
     public Optional<Prop> wholeAround(String name) {
         int dot = name.indexOf('.');
         String owner = dot < 0 ? name : name.substring(0, dot);
-        return whole.containsKey(owner) ? Optional.ofNullable(properties.get(owner)) : Optional.empty();
+        return layout.whole().containsKey(owner) ? Optional.ofNullable(properties.get(owner)) : Optional.empty();
     }
 
     /**
@@ -319,15 +418,26 @@ public final class TypeShape<T> {
 
     private @Nullable Object argument(Part part, Function<Prop, @Nullable Object> values) {
         Prop prop = part.prop();
+        if (absent.contains(prop.name())) {
+            return byFields ? AS_IT_IS : unsaid(prop);
+        }
         TypeShape<Object> inner = part.inner();
         if (inner != null) {
             Map<String, @Nullable Object> held = new LinkedHashMap<>();
-            inner.properties().forEach(p -> held.put(p.name(), values.apply(p.inside(prop.name()))));
+            inner.properties()
+                    .forEach(p -> held.put(
+                            p.name(),
+                            values.apply(Objects.requireNonNull(properties.get(prop.name() + "." + p.name())))));
             boolean nothing = held.values().stream().allMatch(Objects::isNull);
             return wrapped(prop, nothing ? null : inner.make(p -> held.get(p.name())));
         }
         if (isWhole(prop)) {
             return fitted(prop, values.apply(prop));
+        }
+        Conversion conversion = conversions.get(prop.name());
+        if (conversion != null) {
+            Object value = conversion.toProperty(values.apply(prop));
+            return value == null && prop.type().isPrimitive() ? fitted(prop, zero(prop.type())) : wrapped(prop, value);
         }
         Prop key = prop.key().orElse(null);
         if (key != null) {
@@ -341,9 +451,20 @@ public final class TypeShape<T> {
         return fitted(prop, values.apply(prop));
     }
 
-    /** An object of which nothing is known but its key. */
+    /** What an object holds that is made by a constructor, where no column says anything. */
+    private @Nullable Object unsaid(Prop prop) {
+        if (DocumentValue.isCollection(prop.type())) {
+            return wrapped(prop, emptyCollection(prop.type()));
+        }
+        return prop.type().isPrimitive() ? fitted(prop, zero(prop.type())) : wrapped(prop, null);
+    }
+
+    /** An object of which nothing is known but its key; null if none of its class can be made. */
     @SuppressWarnings("unchecked")
-    private static Object withKey(Class<?> type, Prop key, Object value) {
+    private static @Nullable Object withKey(Class<?> type, Prop key, Object value) {
+        if (EntityMapping.isAbstract(type)) {
+            return null;
+        }
         return TypeShape.of((Class<Object>) type)
                 .make(p -> p.name().equals(key.name()) ? value : p.type().isPrimitive() ? zero(p.type()) : null);
     }
@@ -364,7 +485,13 @@ public final class TypeShape<T> {
             T object = constructor.newInstance();
             int at = 0;
             for (Part part : parts.values()) {
-                ((Field) part.reader()).set(object, arguments[at++]);
+                Object argument = arguments[at++];
+                Field field = (Field) part.reader();
+                if (argument != AS_IT_IS) {
+                    field.set(object, argument);
+                } else if (DocumentValue.isCollection(field.getType()) && field.get(object) == null) {
+                    field.set(object, emptyCollection(field.getType()));
+                }
             }
             return object;
         } catch (InvocationTargetException e) {
@@ -465,7 +592,7 @@ public final class TypeShape<T> {
     }
 
     /** Annotations stand on the field or on its getter. */
-    private List<AnnotatedElement> places(Field field) {
+    static List<AnnotatedElement> places(Field field) {
         List<AnnotatedElement> places = new ArrayList<>(List.of(field));
         String name = Character.toUpperCase(field.getName().charAt(0))
                 + field.getName().substring(1);
@@ -490,30 +617,102 @@ public final class TypeShape<T> {
         boolean optional = declared == Optional.class;
         Type held = optional && generic instanceof ParameterizedType p ? p.getActualTypeArguments()[0] : generic;
         Class<?> holds = optional ? DocumentValue.raw(held) : declared;
-        Optional<String> column =
-                Annotations.text(places, "Column", "name").or(() -> Annotations.text(places, "JoinColumn", "name"));
-        boolean kept = whole.containsKey(name);
-        boolean structured = !kept && DocumentValue.isStructured(holds);
+        Optional<String> column = said(name)
+                .or(() -> Annotations.text(places, "Column", "name"))
+                .or(() -> Annotations.text(places, "JoinColumn", "name"));
+        boolean kept = layout.whole().containsKey(name);
+        Optional<Conversion> converted = kept
+                ? Optional.empty()
+                : mapping.map(m -> m.conversions().get(name)).or(() -> TextForms.of(holds));
+        boolean entity = EntityMapping.isEntity(holds);
+        boolean structured = !kept && converted.isEmpty() && (DocumentValue.isStructured(holds) || entity);
         Optional<Prop> key = structured ? keyOf(holds, places) : Optional.empty();
         Prop prop = new Prop(name, holds, held, optional, optional || marked, column, key);
+        boolean without = mapping.filter(m -> m.without().contains(name)).isPresent();
+        if (without || (entity && structured && key.isEmpty()) || (isEntity() && !isMakeable(prop, kept, converted))) {
+            absent.add(name);
+            parts.put(name, new Part(prop, reader, null));
+            return;
+        }
         @SuppressWarnings("unchecked")
         TypeShape<Object> inner =
                 structured && key.isEmpty() && !BEING_READ.get().contains(holds) ? (TypeShape<Object>) of(holds) : null;
         parts.put(name, new Part(prop, reader, inner));
+        converted.ifPresent(conversion -> conversions.put(name, conversion));
         Annotations.named(places, "Version").ifPresent(annotation -> {
             version = prop;
             versionAnnotation = annotation;
         });
         if (inner != null) {
-            inner.properties().forEach(p -> properties.put(name + "." + p.name(), p.inside(name)));
+            Map<String, String> overridden = overridden(places);
+            inner.properties().forEach(p -> {
+                Prop inside = p.inside(name);
+                Optional<String> other = said(inside.name()).or(() -> Optional.ofNullable(overridden.get(p.name())));
+                properties.put(inside.name(), other.isPresent() ? inside.inColumn(other) : inside);
+            });
+            inner.conversions.forEach((path, conversion) -> conversions.put(name + "." + path, conversion));
+            mapping.ifPresent(m -> m.conversions().forEach((path, conversion) -> {
+                if (path.startsWith(name + ".")) {
+                    conversions.put(path, conversion);
+                }
+            }));
         } else if (kept || !DocumentValue.isCollection(holds)) {
             properties.put(name, prop);
         }
     }
 
+    private Optional<String> said(String path) {
+        return mapping.map(m -> m.columns().get(path));
+    }
+
+    /** Of an entity, a property that nothing can be made for is left as it is; it does not spoil the rest. */
+    private static boolean isMakeable(Prop prop, boolean kept, Optional<Conversion> converted) {
+        Class<?> type = prop.type();
+        return kept
+                || converted.isPresent()
+                || prop.isReference()
+                || JavaValue.kindOf(type) != Kind.OTHER
+                || DocumentValue.isCollection(type)
+                || Json.isTree(type)
+                || (DocumentValue.isStructured(type) && hasOneWay(type));
+    }
+
+    private static boolean hasOneWay(Class<?> type) {
+        try {
+            return BEING_READ.get().contains(type) || of(type) != null;
+        } catch (ZabbetException e) {
+            return false;
+        }
+    }
+
+    /** Returns the columns that an annotation of an embedded property says for the properties inside. */
+    private static Map<String, String> overridden(List<AnnotatedElement> places) {
+        Map<String, String> columns = new HashMap<>();
+        List<java.lang.annotation.Annotation> all = new ArrayList<>(Annotations.all(places, "AttributeOverride"));
+        Annotations.value(places, "AttributeOverrides", "value")
+                .filter(java.lang.annotation.Annotation[].class::isInstance)
+                .ifPresent(several -> all.addAll(List.of((java.lang.annotation.Annotation[]) several)));
+        for (java.lang.annotation.Annotation override : all) {
+            Object column = Annotations.attributeOf(override, "column");
+            String name = column instanceof java.lang.annotation.Annotation of
+                    ? String.valueOf(Annotations.attributeOf(of, "name"))
+                    : "";
+            if (!name.isEmpty()) {
+                columns.put(String.valueOf(Annotations.attributeOf(override, "name")), name);
+            }
+        }
+        return columns;
+    }
+
     private static Object emptyCollection(Class<?> type) {
         if (type.isArray()) {
             return java.lang.reflect.Array.newInstance(type.getComponentType(), 0);
+        }
+        if (java.util.SortedMap.class.isAssignableFrom(type)) {
+            return new java.util.TreeMap<>();
+        }
+        if (java.util.SortedSet.class.isAssignableFrom(type)) {
+            return new java.util.TreeSet<>();
         }
         return Map.class.isAssignableFrom(type)
                 ? new LinkedHashMap<>()
@@ -522,7 +721,8 @@ public final class TypeShape<T> {
 
     /** Tells whether objects of a class have an id, and so a row of their own. */
     public static boolean hasKey(Class<?> type) {
-        return DocumentValue.isStructured(type) && keyOf(type, List.of()).isPresent();
+        return EntityMapping.isEntity(type)
+                || DocumentValue.isStructured(type) && keyOf(type, List.of()).isPresent();
     }
 
     /** An object has a row of its own if an annotation says so, or if it has an id. */
@@ -530,21 +730,31 @@ public final class TypeShape<T> {
         if (Annotations.has(places, "Embedded") || Annotations.has(places, "EmbeddedId")) {
             return Optional.empty();
         }
+        Field key = null;
         for (Class<?> c = type; c != null && c != Object.class; c = c.getSuperclass()) {
             for (Field field : c.getDeclaredFields()) {
-                if (field.getName().equals("id") || Annotations.has(List.of(field), "Id")) {
-                    return Optional.of(new Prop(
-                            field.getName(),
-                            field.getType(),
-                            field.getGenericType(),
-                            false,
-                            true,
-                            Annotations.text(List.of(field), "Column", "name"),
-                            Optional.empty()));
+                List<AnnotatedElement> on = places(field);
+                boolean id = Annotations.has(on, "Id");
+                if (Annotations.has(on, "EmbeddedId")
+                        || (id && key != null && !key.getName().equals("id"))) {
+                    return Optional.empty(); // several columns
+                }
+                if (id || (key == null && field.getName().equals("id"))) {
+                    key = field;
                 }
             }
         }
-        return Optional.empty();
+        if (key == null || DocumentValue.isStructured(key.getType()) || EntityMapping.isEntity(key.getType())) {
+            return Optional.empty();
+        }
+        return Optional.of(new Prop(
+                key.getName(),
+                key.getType(),
+                key.getGenericType(),
+                false,
+                true,
+                Annotations.text(places(key), "Column", "name"),
+                Optional.empty()));
     }
 
     private static boolean marked(AnnotatedElement element) {

@@ -1,0 +1,62 @@
+package dev.zabbet.internal.type;
+
+import java.lang.reflect.Modifier;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.atomic.AtomicReference;
+
+/**
+ * How a persistence provider stores the objects of a class. Properties are named by their paths: {@code address.street}. What
+ * is not said here follows from annotations and names.
+ *
+ * @param table the name of the class's own table
+ * @param columns columns by properties
+ * @param without properties that have no column in that table
+ * @param readOnly properties that the provider reads and never writes: another writes their column
+ * @param generated properties that the provider fills when it stores an object
+ * @param conversions how properties are converted
+ * @param fixed what columns hold for every object of the class: the value that tells subclasses apart
+ */
+public record EntityMapping(
+        Optional<String> table,
+        Map<String, String> columns,
+        Set<String> without,
+        Set<String> readOnly,
+        Set<String> generated,
+        Map<String, Conversion> conversions,
+        Map<String, Object> fixed) {
+
+    private static final ClassValue<AtomicReference<EntityMapping>> KNOWN = new ClassValue<>() {
+        @Override
+        protected AtomicReference<EntityMapping> computeValue(Class<?> type) {
+            return new AtomicReference<>();
+        }
+    };
+
+    /** Says how a class is stored, for all stages of this process: a provider's own answer is worth more than a guess. */
+    public static void say(Class<?> type, EntityMapping mapping) {
+        KNOWN.get(type).set(mapping);
+        TypeShape.forget(type);
+    }
+
+    /** Finds how a class is stored: as a provider has said, or else as its annotations say; empty if it is no entity. */
+    public static Optional<EntityMapping> of(Class<?> type) {
+        EntityMapping known = KNOWN.get(type).get();
+        return known != null ? Optional.of(known) : AnnotatedEntity.mapping(type);
+    }
+
+    /** Finds how a class is stored as far as its annotations say it. */
+    public static Optional<EntityMapping> annotated(Class<?> type) {
+        return AnnotatedEntity.mapping(type);
+    }
+
+    /** Tells whether objects of a class have rows of their own, be they made or only referred to. */
+    public static boolean isEntity(Class<?> type) {
+        return KNOWN.get(type).get() != null || AnnotatedEntity.isEntity(type);
+    }
+
+    static boolean isAbstract(Class<?> type) {
+        return type.isInterface() || Modifier.isAbstract(type.getModifiers());
+    }
+}

@@ -1,0 +1,136 @@
+package dev.zabbet.spring.mapped;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import dev.zabbet.Stage;
+import dev.zabbet.factory.Factory;
+import dev.zabbet.junit.Staged;
+import jakarta.persistence.EntityManager;
+import jakarta.persistence.EntityManagerFactory;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Stream;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.MethodSource;
+import org.springframework.beans.factory.annotation.Autowired;
+import org.springframework.boot.autoconfigure.EnableAutoConfiguration;
+import org.springframework.boot.autoconfigure.domain.EntityScan;
+import org.springframework.boot.test.context.SpringBootTest;
+import org.springframework.context.annotation.Configuration;
+import org.springframework.data.jpa.repository.support.SimpleJpaRepository;
+import org.springframework.transaction.support.TransactionTemplate;
+
+/** Every way to map × every use of an entity. */
+@Staged
+@SpringBootTest(
+        classes = MappingsTest.Application.class,
+        properties = {"spring.flyway.enabled=false", "spring.jpa.hibernate.ddl-auto=create"})
+class MappingsTest {
+    @Configuration
+    @EnableAutoConfiguration
+    @EntityScan
+    static class Application {}
+
+    @Autowired
+    EntityManagerFactory provider;
+
+    @Autowired
+    EntityManager entities;
+
+    @Autowired
+    TransactionTemplate transaction;
+
+    static Stream<Class<?>> types() {
+        return Stream.of(
+                Mapped.Hut.class,
+                Mapped.Tag.class,
+                Mapped.Stay.class,
+                Mapped.Guest.class,
+                Mapped.Bed.class,
+                Mapped.Opening.class,
+                Mapped.Pass.class,
+                Mapped.Warden.class,
+                Mapped.Cook.class,
+                Mapped.Invoice.class,
+                Mapped.Sledge.class,
+                Mapped.Journal.class,
+                Mapped.Season.class,
+                Mapped.Trail.class);
+    }
+
+    /** One use of a type; fails by whatever it throws. */
+    private interface Use<T> {
+        void of(Class<T> type) throws Exception;
+    }
+
+    private Object idOf(Object entity) {
+        return provider.getPersistenceUnitUtil().getIdentifier(entity);
+    }
+
+    /** Where the key is that of a parent, the provider wants a parent that it manages. */
+    private <T> Factory<T> forSaving(Class<T> type, Stage stage) {
+        Factory<T> factory = Factory.forType(type);
+        return type != Mapped.Pass.class
+                ? factory
+                : factory.ref(
+                        "guest", entities.find(Mapped.Guest.class, stage.add(Factory.forType(Mapped.Guest.class)).id));
+    }
+
+    private <T> Map<String, Use<T>> uses(Stage stage) {
+        Map<String, Use<T>> uses = new LinkedHashMap<>();
+        uses.put("described", Factory::forType);
+        uses.put("added", type -> stage.add(Factory.forType(type)));
+        uses.put("loaded", type -> {
+            T added = stage.add(Factory.forType(type));
+            assertTrue(entities.find(type, idOf(added)) != null);
+        });
+        uses.put("persisted", type -> {
+            T saved = transaction.execute(
+                    s -> new SimpleJpaRepository<T, Object>(type, entities).save(stage.build(forSaving(type, stage))));
+            assertTrue(entities.find(type, idOf(saved)) != null);
+        });
+        uses.put("expected", type -> {
+            T added = stage.add(Factory.forType(type));
+            stage.expect(type).holds(added);
+            stage.expect(type).holds(entities.find(type, idOf(added)));
+        });
+        uses.put("copied", type -> {
+            T added = stage.add(Factory.forType(type));
+            T loaded = entities.find(type, idOf(added));
+            T copy = Factory.like(loaded).build();
+            assertEquals(idOf(loaded), idOf(copy));
+        });
+        uses.put(
+                "payload",
+                type -> assertTrue(!stage.payload(Factory.forType(type)).isEmpty()));
+        uses.put(
+                "twenty",
+                type -> assertEquals(20, stage.add(20, Factory.forType(type)).size()));
+        uses.put("filled", type -> {
+            T added = stage.add(Factory.forType(type).filled());
+            assertTrue(entities.find(type, idOf(added)) != null);
+        });
+        uses.put("by table", type -> stage.add(2, Factory.forType(type).table()));
+        return uses;
+    }
+
+    @ParameterizedTest
+    @MethodSource("types")
+    <T> void holdsInEveryUse(Class<T> type, Stage stage) {
+        List<String> failures = new ArrayList<>();
+        this.<T>uses(stage).forEach((name, use) -> {
+            var point = stage.mark();
+            try {
+                use.of(type);
+            } catch (Throwable e) {
+                failures.add(name + ": " + e);
+            } finally {
+                stage.rewind(point);
+            }
+        });
+        assertTrue(failures.isEmpty(), () -> type.getSimpleName() + "\n  " + String.join("\n  ", failures));
+    }
+}
