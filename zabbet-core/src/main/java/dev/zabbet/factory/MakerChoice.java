@@ -45,7 +45,6 @@ final class MakerChoice {
         return switch (of.kind()) {
             case OTHER -> OtherMaker.of(of.sqlName()).isPresent();
             case ARRAY -> isKnown(of.element().orElseThrow());
-            case INTEGER -> !of.sqlName().equalsIgnoreCase("oid"); // on PostgreSQL, what is kept elsewhere
             default -> true;
         };
     }

@@ -202,6 +202,13 @@ final class Node {
                 && table.deletionColumns().contains(column);
     }
 
+    /** Tells whether a column refers to a large object, which PostgreSQL keeps elsewhere: one that nobody made cannot be read. */
+    boolean isLargeObject(Column column) {
+        return column.type().sqlName().equals("oid")
+                && propertyAt(table.requirePosition(column.name()), prop -> true)
+                        .isPresent();
+    }
+
     /** Tells whether the property of a column can never be null, whatever the column allows. */
     boolean isPrimitive(int position) {
         return propertyAt(position, prop -> prop.type().isPrimitive()).isPresent();

@@ -665,6 +665,7 @@ final class Planner {
                 || Uniqueness.isNeeded(node.table, column)
                 || (node.factory.isFilled()
                         && !node.isDeletion(column)
+                        && !node.isLargeObject(column)
                         && column.defaultText().isEmpty()
                         && (!column.nullable() || Maker.isKnown(node.table, column))
                         && node.table.referencesOf(column.name()).isEmpty());

@@ -426,6 +426,11 @@ interface Dialect {
                 || message.contains("disk is full");
     }
 
+    /** Tells whether a transaction sees nothing of what others commit after it has begun to read. */
+    default boolean readsSnapshots() {
+        return false;
+    }
+
     /** Tells whether a statement that fails ends its transaction, so that it can only be rolled back. */
     default boolean abortsTransactions() {
         return false;

@@ -327,7 +327,13 @@ final class JdbcStore implements Store, SqlInserts.Writable {
         }
         Tracker knowing = journal == null
                 ? new ComparingTracker(own, tables.schema(), null)
-                : new JournalTracker(own, tables.schema(), journal);
+                : new JournalTracker(
+                        own,
+                        tables.schema(),
+                        journal,
+                        dialect.readsSnapshots()
+                                ? number -> session.call("What changed cannot be read", c -> journal.noted(c, number))
+                                : null);
         JdbcStore store = new JdbcStore(
                 joined,
                 inside,

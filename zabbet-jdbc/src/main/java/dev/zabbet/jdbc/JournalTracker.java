@@ -9,6 +9,8 @@ import java.sql.SQLException;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
 
 /** Knows changes from the journal that triggers write. It costs as much as there are changes. */
 final class JournalTracker implements Tracker {
@@ -16,9 +18,22 @@ final class JournalTracker implements Tracker {
     private final Schema schema;
     private final Journal journal;
 
+    private final @Nullable Beside beside;
+
+    /** Reads what others have committed, where a transaction does not see it. */
+    @FunctionalInterface
+    interface Beside {
+        List<Journal.Event> noted(long after);
+    }
+
     private record At(long number, Optional<String> sequences) implements Position {}
 
     JournalTracker(Dialect dialect, Schema schema, Journal journal) {
+        this(dialect, schema, journal, null);
+    }
+
+    JournalTracker(Dialect dialect, Schema schema, Journal journal, @Nullable Beside beside) {
+        this.beside = beside;
         this.dialect = dialect;
         this.schema = schema;
         this.journal = journal;
@@ -49,11 +64,17 @@ final class JournalTracker implements Tracker {
 
     @Override
     public List<Change> changes(Connection connection, Position since) throws SQLException {
-        return new NetEffect(
-                        schema,
-                        journal.changed(OneTransaction.direct(connection), ((At) since).number())
-                                .events())
-                .changes();
+        long number = ((At) since).number();
+        List<Journal.Event> seen =
+                journal.changed(OneTransaction.direct(connection), number).events();
+        return new NetEffect(schema, beside == null ? seen : together(seen, beside.noted(number))).changes();
+    }
+
+    private static List<Journal.Event> together(List<Journal.Event> seen, List<Journal.Event> others) {
+        Map<Long, Journal.Event> byNumber = new TreeMap<>();
+        others.forEach(event -> byNumber.put(event.number(), event));
+        seen.forEach(event -> byNumber.put(event.number(), event));
+        return List.copyOf(byNumber.values());
     }
 
     @Override

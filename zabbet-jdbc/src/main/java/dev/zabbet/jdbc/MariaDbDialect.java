@@ -540,6 +540,11 @@ final class MariaDbDialect implements Dialect {
     }
 
     @Override
+    public boolean readsSnapshots() {
+        return true;
+    }
+
+    @Override
     public boolean isTwin(SQLException refusal) {
         return refusal.getErrorCode() == 1062;
     }

@@ -25,7 +25,10 @@ public final class SpringHost implements StageHost {
 
     @Override
     public Stage stage(Class<?> testClass, ExtensionContext context) {
-        return StagesOfClasses.open(testClass, SpringExtension.getApplicationContext(context))
+        return StagesOfClasses.open(
+                        testClass,
+                        StagesOfClasses.context(testClass)
+                                .orElseGet(() -> SpringExtension.getApplicationContext(context)))
                 .stage();
     }
 }

@@ -45,7 +45,8 @@ public final class StageBeanFactory implements ContextCustomizerFactory {
                             () -> new ZabbetException(
                                     "A stage is injected into test classes annotated with @Staged only, and none runs on this"
                                             + " thread. Annotate the class, or take the stage as a parameter of the test method."));
-            return StagesOfClasses.open(owner, context).stage();
+            return StagesOfClasses.open(owner, StagesOfClasses.context(owner).orElse(context))
+                    .stage();
         }
     }
 }

@@ -19,7 +19,7 @@ public final class StageListener implements TestExecutionListener, Ordered {
 
     @Override
     public void beforeTestClass(TestContext test) {
-        StagesOfClasses.owner(test.getTestClass()).ifPresent(StagesOfClasses::runs);
+        StagesOfClasses.begin(test);
     }
 
     @Override
@@ -31,7 +31,7 @@ public final class StageListener implements TestExecutionListener, Ordered {
     public void beforeTestMethod(TestContext test) throws InterruptedException {
         Class<?> owner = StagesOfClasses.owner(test.getTestClass()).orElse(null);
         if (owner != null) {
-            StagesOfClasses.open(owner, test.getApplicationContext()).beforeTest();
+            StagesOfClasses.open(owner, StagesOfClasses.context(owner, test)).beforeTest();
         }
     }
 
@@ -42,14 +42,8 @@ public final class StageListener implements TestExecutionListener, Ordered {
                 .ifPresent(stage -> stage.afterTest());
     }
 
-    /** The stage of a class around this one goes on. */
     @Override
     public void afterTestClass(TestContext test) {
-        StagesOfClasses.owner(test.getTestClass())
-                .filter(owner -> owner == test.getTestClass())
-                .ifPresent(owner -> {
-                    StagesOfClasses.ends();
-                    StagesOfClasses.close(owner);
-                });
+        StagesOfClasses.end(test);
     }
 }
