@@ -26,5 +26,6 @@ module dev.zabbet.core {
             dev.zabbet.cli;
 
     uses dev.zabbet.expect.RowNotation;
+    uses dev.zabbet.fake.FakeSupport;
     uses dev.zabbet.seed.SeedNotation;
 }

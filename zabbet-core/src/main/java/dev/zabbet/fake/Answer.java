@@ -9,7 +9,11 @@ import dev.zabbet.row.Row;
 import dev.zabbet.schema.Kind;
 import java.lang.reflect.Array;
 import java.lang.reflect.Constructor;
+import java.lang.reflect.InvocationHandler;
+import java.lang.reflect.Method;
+import java.lang.reflect.Modifier;
 import java.lang.reflect.Parameter;
+import java.lang.reflect.Proxy;
 import java.lang.reflect.Type;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
@@ -44,7 +48,15 @@ final class Answer {
     }
 
     /** What else is known of a call: how many rows there are without the window, and the window. */
-    record Found(long total, Window window) {}
+    record Found(long total, Window window, @Nullable Object[] arguments) {
+        FakeSupport.Part part() {
+            return new FakeSupport.Part(
+                    total,
+                    window.offset(),
+                    window.limit() == Window.ALL ? Long.MAX_VALUE : window.limit(),
+                    Arrays.asList(arguments));
+        }
+    }
 
     Answer(Signature signature, EntityType entity, Phrase phrase) throws NotUnderstood {
         this.signature = signature;
@@ -67,6 +79,7 @@ final class Answer {
 
     private static boolean isContainer(Class<?> type) {
         return Iterable.class.isAssignableFrom(type)
+                || Supports.part(type).isPresent()
                 || type == Optional.class
                 || type == Stream.class
                 || type == Iterator.class
@@ -123,6 +136,9 @@ final class Answer {
         if (raw.isRecord()) {
             return view(TypeShape.of((Class<Object>) raw));
         }
+        if (raw.isInterface()) {
+            return view(raw);
+        }
         throw new NotUnderstood("it returns " + raw.getSimpleName() + ", which is no "
                 + entity.type().getSimpleName() + ", none of its properties and no record of them");
     }
@@ -138,6 +154,46 @@ final class Answer {
             columns.add(entity.column(own).name());
         }
         return row -> view.makeOf(columns.stream().map(row::get).toArray());
+    }
+
+    /** An interface whose methods read properties of the type. */
+    private Function<Row, @Nullable Object> view(Class<?> face) throws NotUnderstood {
+        Map<String, Prop> readers = new HashMap<>();
+        for (Method method : face.getMethods()) {
+            if (method.isDefault() || Modifier.isStatic(method.getModifiers())) {
+                continue;
+            }
+            String name = method.getName().replaceFirst("^(get|is)(?=[A-Z])", "");
+            boolean worked = Stream.of(method.getAnnotations())
+                    .anyMatch(a -> a.annotationType().getSimpleName().equals("Value"));
+            Prop prop = worked || method.getParameterCount() > 0
+                    ? null
+                    : entity.property(name).orElse(null);
+            if (prop == null) {
+                throw new NotUnderstood("it returns " + face.getSimpleName() + ", whose " + method.getName()
+                        + (worked
+                                ? " is worked out by an expression"
+                                : " reads no property of " + entity.type().getSimpleName()));
+            }
+            readers.put(method.getName(), prop);
+        }
+        return row -> {
+            Object object = entity.object(row);
+            return Proxy.newProxyInstance(face.getClassLoader(), new Class<?>[] {face}, (proxy, method, arguments) -> {
+                if (method.isDefault()) {
+                    return InvocationHandler.invokeDefault(proxy, method, arguments);
+                }
+                Prop prop = readers.get(method.getName());
+                if (prop != null) {
+                    return entity.shape().read(object, prop);
+                }
+                return switch (method.getName()) {
+                    case "equals" -> proxy == arguments[0];
+                    case "hashCode" -> System.identityHashCode(proxy);
+                    default -> face.getSimpleName() + " of " + row;
+                };
+            });
+        };
     }
 
     private Shape shape(Type type, Phrase phrase) throws NotUnderstood {
@@ -166,6 +222,10 @@ final class Answer {
                 }
                 return array;
             };
+        }
+        Optional<FakeSupport.PartForm> part = Supports.part(raw);
+        if (part.isPresent()) {
+            return (elements, found) -> part.get().of(elements, found.part());
         }
         if (Iterable.class.isAssignableFrom(raw)) {
             return collection(raw);

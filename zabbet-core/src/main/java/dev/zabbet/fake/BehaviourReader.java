@@ -1,10 +1,12 @@
 package dev.zabbet.fake;
 
 import dev.zabbet.row.Row;
+import dev.zabbet.schema.Schema;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.MemoryRows;
 import java.lang.reflect.Method;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -13,6 +15,8 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import java.util.WeakHashMap;
+import java.util.concurrent.ConcurrentHashMap;
 import org.jspecify.annotations.Nullable;
 
 /** Reads from the names and signatures of an interface's methods what they are to do. */
@@ -31,6 +35,24 @@ final class BehaviourReader {
     BehaviourReader(Class<?> type, List<Method> methods, MemoryRows store) {
         this.type = type;
         this.store = store;
+        Subjects subjects = SUBJECTS.computeIfAbsent(store.schema(), schema -> new ConcurrentHashMap<>())
+                .computeIfAbsent(type, t -> subjects(methods));
+        known.addAll(subjects.entities());
+        unit = Unit.isUnit(type) ? new Unit(store, !subjects.storesChanged()) : null;
+    }
+
+    /**
+     * What an interface is about, over some tables.
+     *
+     * @param entities the types of objects in its signatures
+     * @param storesChanged whether a method stores what has been changed
+     */
+    private record Subjects(List<Class<?>> entities, boolean storesChanged) {}
+
+    private static final Map<Schema, Map<Class<?>, Subjects>> SUBJECTS =
+            Collections.synchronizedMap(new WeakHashMap<>());
+
+    private Subjects subjects(List<Method> methods) {
         Set<Class<?>> found = new LinkedHashSet<>();
         boolean storesChanged = false;
         for (Method method : methods) {
@@ -42,11 +64,23 @@ final class BehaviourReader {
                     Set.of("update", "save", "merge", "store", "upsert").contains(verb)
                             && method.getParameterCount() > 0;
         }
-        known.addAll(found);
-        unit = Unit.isUnit(type) ? new Unit(store, !storesChanged) : null;
+        return new Subjects(List.copyOf(found), storesChanged);
+    }
+
+    /** Returns the type of objects that the interface is about; empty if there are several or none. */
+    private Optional<Class<?>> subject() {
+        List<Class<?>> named = Signature.typeArguments(type).stream()
+                .filter(given -> EntityType.isEntity(given, store.schema()))
+                .toList();
+        List<Class<?>> all = named.isEmpty() ? known : named;
+        return all.size() == 1 ? Optional.of(all.get(0)) : Optional.empty();
     }
 
     Behaviour read(Method method) throws NotUnderstood {
+        Optional<Definition> definition = Supports.definition(method, subject());
+        if (definition.isPresent()) {
+            return Defined.behaviour(type, method, definition.get(), store);
+        }
         Optional<String> query = QueryText.of(method);
         if (query.isPresent()) {
             throw new NotUnderstood("it runs the query of " + query.get() + ", whatever its name says");
@@ -124,7 +158,7 @@ final class BehaviourReader {
             List<Row> rows = query.rows(arguments);
             Window window = query.window(arguments);
             long total = window.limit() == Window.ALL && window.offset() == 0 ? rows.size() : query.count(arguments);
-            return answer.of(rows, new Answer.Found(total, window));
+            return answer.of(rows, new Answer.Found(total, window, arguments));
         };
     }
 
@@ -143,7 +177,8 @@ final class BehaviourReader {
             }
             return plain
                     ? row.map(of::object).orElse(null)
-                    : answer.of(row.stream().toList(), new Answer.Found(row.isPresent() ? 1 : 0, Window.none()));
+                    : answer.of(
+                            row.stream().toList(), new Answer.Found(row.isPresent() ? 1 : 0, Window.none(), arguments));
         };
     }
 
@@ -242,8 +277,9 @@ final class BehaviourReader {
         if (given.size() == 1 && !by) {
             return Optional.of(entity(given.get(0)));
         }
-        if (known.size() == 1) {
-            return Optional.of(entity(known.get(0)));
+        Optional<Class<?>> subject = subject();
+        if (subject.isPresent()) {
+            return subject.map(this::entity);
         }
         return named(signature.name()).or(() -> named(type.getSimpleName())).map(this::entity);
     }
@@ -273,7 +309,7 @@ final class BehaviourReader {
     private synchronized EntityType entity(Class<?> of) {
         EntityType found = entities.get(of);
         if (found == null) {
-            found = EntityType.of(of, store.schema());
+            found = EntityType.of(of, store);
             entities.put(of, found);
         }
         return found;

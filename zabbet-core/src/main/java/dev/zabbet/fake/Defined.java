@@ -30,6 +30,10 @@ public final class Defined {
         definitions.put(MethodName.ofMethod(method, "define(method, definition)"), definition);
     }
 
+    synchronized boolean isEmpty() {
+        return definitions.isEmpty();
+    }
+
     /** Returns what brings the definitions back to what they are now. */
     public synchronized Runnable mark() {
         Map<MethodName, Definition> now = new LinkedHashMap<>(definitions);
@@ -51,12 +55,16 @@ public final class Defined {
                     && (name.owner().equals(type.getName())
                             || name.owner().equals(method.getDeclaringClass().getName()));
             if (named) {
-                Signature signature = Signature.of(type, method);
-                return Optional.of(arguments -> answered(
-                        signature, entry.getValue().answer(new Tables(store), new Given(method, arguments)), store));
+                return Optional.of(behaviour(type, method, entry.getValue(), store));
             }
         }
         return Optional.empty();
+    }
+
+    static Behaviour behaviour(Class<?> type, Method method, Definition definition, MemoryRows store) {
+        Signature signature = Signature.of(type, method);
+        return arguments ->
+                answered(signature, definition.answer(new Tables(store), new Given(method, arguments)), store);
     }
 
     /** Brings what a definition gave into the form that the method declares. */
@@ -118,7 +126,7 @@ public final class Defined {
         }
         for (Class<?> type : Signature.within(signature.result())) {
             if (EntityType.isEntity(type, store.schema())) {
-                return EntityType.of(type, store.schema()).object(row);
+                return EntityType.of(type, store).object(row);
             }
         }
         return row;

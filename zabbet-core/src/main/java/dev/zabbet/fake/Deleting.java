@@ -63,7 +63,7 @@ final class Deleting {
         return arguments -> {
             List<Row> rows = new ArrayList<>(query.rows(arguments));
             store.delete(entity.table(), query.condition(arguments));
-            return answer.of(rows, new Answer.Found(rows.size(), Window.none()));
+            return answer.of(rows, new Answer.Found(rows.size(), Window.none(), arguments));
         };
     }
 

@@ -1,6 +1,7 @@
 package dev.zabbet.fake;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.check.PerTable;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.type.Mapping;
 import dev.zabbet.internal.type.Prop;
@@ -13,47 +14,76 @@ import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
+import dev.zabbet.store.MemoryRows;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
 import org.jspecify.annotations.Nullable;
 
 /** A type of objects that have a table, and how they become rows and rows objects. */
 final class EntityType {
     private final TypeShape<Object> shape;
     private final Table table;
+    private final Schema schema;
+    private final @Nullable MemoryRows store; // where the objects are that an object refers to
     private final List<Prop> key;
-    private final Map<String, Column> columns = new LinkedHashMap<>();
+    private final Map<String, Column> columns;
     private final int[] positions;
+    private final Map<String, Optional<EntityType>> targets = new ConcurrentHashMap<>();
+
+    /** How a type lies in a table, which is worked out once for all stores. */
+    private record Layout(TypeShape<Object> shape, List<Prop> key, Map<String, Column> columns, int[] positions) {
+
+        private record Of(TypeShape<?> shape) {}
+
+        static Layout of(TypeShape<Object> plain, Table table) {
+            return PerTable.of(table, new Of(plain), Layout.class, () -> read(plain, table));
+        }
+
+        private static Layout read(TypeShape<Object> plain, Table table) {
+            TypeShape<Object> shape = Mapping.laidOut(plain, table, Map.of());
+            Map<String, Column> columns = new LinkedHashMap<>();
+            int[] positions = new int[shape.properties().size()];
+            Arrays.fill(positions, -1);
+            int at = 0;
+            for (Prop prop : shape.properties()) {
+                Optional<Column> column = Mapping.column(table, prop, Map.of());
+                if (column.isPresent()) {
+                    columns.put(prop.name(), column.get());
+                    positions[at] = table.requirePosition(column.get().name());
+                }
+                at++;
+            }
+            List<Prop> key = new ArrayList<>();
+            for (String name : table.keyColumns()) {
+                shape.properties().stream()
+                        .filter(p -> name.equals(Optional.ofNullable(columns.get(p.name()))
+                                .map(Column::name)
+                                .orElse("")))
+                        .findFirst()
+                        .ifPresent(key::add);
+            }
+            return new Layout(shape, List.copyOf(key), columns, positions);
+        }
+    }
 
     @SuppressWarnings("unchecked")
-    private EntityType(Class<?> type, Table table) {
-        this.shape = Mapping.laidOut(TypeShape.of((Class<Object>) type), table, Map.of());
+    private EntityType(Class<?> type, Table table, Schema schema, @Nullable MemoryRows store) {
+        this.schema = schema;
+        this.store = store;
         this.table = table;
-        this.key = new ArrayList<>();
-        this.positions = new int[shape.properties().size()];
-        Arrays.fill(positions, -1);
-        int at = 0;
-        for (Prop prop : shape.properties()) {
-            Optional<Column> column = Mapping.column(table, prop, Map.of());
-            if (column.isPresent()) {
-                columns.put(prop.name(), column.get());
-                positions[at] = table.requirePosition(column.get().name());
-            }
-            at++;
-        }
-        for (String name : table.keyColumns()) {
-            shape.properties().stream()
-                    .filter(p -> name.equals(Optional.ofNullable(columns.get(p.name()))
-                            .map(Column::name)
-                            .orElse("")))
-                    .findFirst()
-                    .ifPresent(key::add);
-        }
+        Layout layout = Layout.of(TypeShape.of((Class<Object>) type), table);
+        this.shape = layout.shape();
+        this.key = layout.key();
+        this.columns = layout.columns();
+        this.positions = layout.positions();
     }
 
     /** Tells whether objects of a type have a table. */
@@ -67,7 +97,25 @@ final class EntityType {
     }
 
     static EntityType of(Class<?> type, Schema schema) {
-        return new EntityType(type, schema.require(TypeShape.tableOf(type)));
+        return new EntityType(type, schema.require(TypeShape.tableOf(type)), schema, null);
+    }
+
+    /** Returns the type of objects whose relations are whole objects, as far as a provider stores them. */
+    static EntityType of(Class<?> type, MemoryRows store) {
+        return new EntityType(type, store.schema().require(TypeShape.tableOf(type)), store.schema(), store);
+    }
+
+    /** Finds the type of the objects that a relation leads to. */
+    Optional<EntityType> target(Prop relation) {
+        return targets.computeIfAbsent(relation.name(), name -> targetOf(relation));
+    }
+
+    private Optional<EntityType> targetOf(Prop relation) {
+        if (!isEntity(relation.type(), schema)) {
+            return Optional.empty();
+        }
+        MemoryRows rows = store;
+        return Optional.of(rows == null ? of(relation.type(), schema) : of(relation.type(), rows));
     }
 
     Class<?> type() {
@@ -163,11 +211,45 @@ final class EntityType {
     }
 
     Object object(Row row) {
+        return object(row, new HashMap<>());
+    }
+
+    private Object object(Row row, Map<List<Object>, Object> known) {
         @Nullable Object[] values = new @Nullable Object[positions.length];
         for (int i = 0; i < positions.length; i++) {
             values[i] = positions[i] < 0 ? null : row.at(positions[i]);
         }
-        return shape.makeOf(values);
+        Object object = shape.makeOf(values);
+        MemoryRows rows = store;
+        if (rows != null && shape.isEntity() && shape.isChangeable()) {
+            bringRelations(object, row, rows, known);
+        }
+        return object;
+    }
+
+    /** What a provider would load when it is asked for is there at once. */
+    private void bringRelations(Object object, Row row, MemoryRows rows, Map<List<Object>, Object> known) {
+        if (hasKey(row)) {
+            known.put(identity(row), object);
+        }
+        for (Prop prop : shape.ownProperties()) {
+            Column column = columns.get(prop.name());
+            Object key = column == null || !prop.isReference() ? null : row.get(column.name());
+            EntityType target = key == null ? null : target(prop).orElse(null);
+            Row parent = target == null
+                    ? null
+                    : rows.find(target.table(), Objects.requireNonNull(key)).orElse(null);
+            if (target != null && parent != null) {
+                Object there = known.get(target.identity(parent));
+                shape.write(object, prop, there != null ? there : target.object(parent, known));
+            }
+        }
+    }
+
+    private List<Object> identity(Row row) {
+        List<Object> identity = new ArrayList<>(List.of(table.name()));
+        table.keyColumns().forEach(column -> identity.add(Objects.requireNonNull(row.get(column))));
+        return identity;
     }
 
     /** Returns the condition that a row has the key of another, which has all of its columns. */

@@ -43,6 +43,11 @@ public final class Fakes {
             MemoryRows store,
             Function<? super ConstraintException, ? extends @Nullable Throwable> translation) {
         requireInterface(type, "A fake");
+        boolean plain = defined.isEmpty();
+        if (plain && Behaviours.isUnderstood(type, store.schema())) {
+            Behaviours whenAsked = Behaviours.whenAsked(() -> new BehaviourReader(type, methods(type), store));
+            return proxy(type, new Mediator(type, whenAsked, null, log, translation));
+        }
         List<Method> methods = methods(type);
         BehaviourReader reader = new BehaviourReader(type, methods, store);
         Map<Method, Behaviour> behaviours = new HashMap<>();
@@ -63,7 +68,10 @@ public final class Fakes {
                     + trouble.get(0).strip().replaceAll("\\(.*", "")
                     + ", (tables, given) -> …). docs/swapping.md lists the names that are understood.");
         }
-        return proxy(type, new Mediator(type, behaviours, null, log, translation));
+        if (plain) {
+            Behaviours.understood(type, store.schema());
+        }
+        return proxy(type, new Mediator(type, Behaviours.of(behaviours), null, log, translation));
     }
 
     /**
@@ -73,7 +81,7 @@ public final class Fakes {
      */
     public <R> R before(Class<R> type, R real) {
         requireInterface(type, "What stands before a real object");
-        return proxy(type, new Mediator(type, Map.of(), real, log, refusal -> null));
+        return proxy(type, new Mediator(type, Behaviours.of(Map.of()), real, log, refusal -> null));
     }
 
     private static void requireInterface(Class<?> type, String what) {
@@ -94,7 +102,18 @@ public final class Fakes {
         }
     }
 
+    private static final ClassValue<List<Method>> METHODS = new ClassValue<>() {
+        @Override
+        protected List<Method> computeValue(Class<?> type) {
+            return read(type);
+        }
+    };
+
     private static List<Method> methods(Class<?> type) {
+        return METHODS.get(type);
+    }
+
+    private static List<Method> read(Class<?> type) {
         return Arrays.stream(type.getMethods())
                 .filter(m -> !m.isDefault() && !Modifier.isStatic(m.getModifiers()) && !isOfObject(m))
                 .sorted(Comparator.comparing(Method::getName))

@@ -11,7 +11,6 @@ import java.sql.SQLDataException;
 import java.sql.SQLException;
 import java.sql.SQLIntegrityConstraintViolationException;
 import java.sql.SQLTransactionRollbackException;
-import java.util.HashMap;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
@@ -23,7 +22,7 @@ final class Mediator implements InvocationHandler {
 
     private final Class<?> type;
     private final String what;
-    private final Map<Method, Behaviour> behaviours;
+    private final Behaviours behaviours;
     private final @Nullable Object real;
     private final Function<? super ConstraintException, ? extends @Nullable Throwable> translation;
     private final Map<Method, MethodHandle> defaults = new ConcurrentHashMap<>();
@@ -34,12 +33,12 @@ final class Mediator implements InvocationHandler {
 
     Mediator(
             Class<?> type,
-            Map<Method, Behaviour> behaviours,
+            Behaviours behaviours,
             @Nullable Object real,
             CallLog log,
             Function<? super ConstraintException, ? extends @Nullable Throwable> translation) {
         this.type = type;
-        this.behaviours = new HashMap<>(behaviours);
+        this.behaviours = behaviours;
         this.real = real;
         this.what = (real == null ? "fake of " : "mediated ") + type.getSimpleName();
         this.log = new CallLog.Of(log);
@@ -137,6 +136,9 @@ final class Mediator implements InvocationHandler {
     /** A refused row is thrown as the real data access throws it. */
     private Throwable asDeclared(Method method, ConstraintException refusal) {
         Throwable translated = translation.apply(refusal);
+        if (translated == null) {
+            translated = Supports.thrown(type, refusal);
+        }
         if (translated != null) {
             return translated;
         }

@@ -32,8 +32,15 @@ record Phrase(
         List<Order> order,
         boolean by) {
 
-    /** A condition on one property. */
-    record Term(Prop property, Operator operator, boolean ignoreCase) {}
+    /**
+     * A condition on one property.
+     *
+     * @param through the relation that leads to the object whose property it is; empty if it is the object's own
+     */
+    record Term(Prop property, Operator operator, boolean ignoreCase, Optional<Through> through) {}
+
+    /** A relation of an object, to one of another type. */
+    record Through(Prop relation, EntityType target) {}
 
     /** A property to order by. */
     record Order(Prop property, boolean descending) {}
@@ -209,7 +216,7 @@ record Phrase(
         /** Returns the conditions from a word on; empty if they cannot be read. */
         private List<List<Term>> parse(int start) {
             for (int end = words.size(); end > start; end--) {
-                Optional<Prop> property = entity.property(String.join("", words.subList(start, end)));
+                Optional<Named> property = named(start, end);
                 if (property.isEmpty()) {
                     continue;
                 }
@@ -246,12 +253,37 @@ record Phrase(
             return all;
         }
 
-        private static Optional<Term> term(Prop property, List<String> words) {
+        /** A property that some words mean, of the object itself or of one that it refers to. */
+        private record Named(Prop property, Optional<Through> through) {}
+
+        private Optional<Named> named(int start, int end) {
+            Optional<Prop> own = entity.property(String.join("", words.subList(start, end)));
+            if (own.isPresent()) {
+                return own.map(property -> new Named(property, Optional.empty()));
+            }
+            for (int middle = end - 1; middle > start; middle--) {
+                Prop relation = entity.property(String.join("", words.subList(start, middle)))
+                        .filter(Prop::isReference)
+                        .orElse(null);
+                EntityType target =
+                        relation == null ? null : entity.target(relation).orElse(null);
+                Prop property = target == null
+                        ? null
+                        : target.property(String.join("", words.subList(middle, end)))
+                                .orElse(null);
+                if (relation != null && target != null && property != null) {
+                    return Optional.of(new Named(property, Optional.of(new Through(relation, target))));
+                }
+            }
+            return Optional.empty();
+        }
+
+        private static Optional<Term> term(Named named, List<String> words) {
             String text = String.join("", words);
             boolean ignoreCase = text.endsWith("IgnoreCase") || text.endsWith("IgnoringCase");
             String bare = text.replaceFirst("Ignor(e|ing)Case$", "");
             Operator operator = bare.isEmpty() ? Operator.EQUAL : OPERATORS.get(bare);
-            return Optional.ofNullable(operator).map(o -> new Term(property, o, ignoreCase));
+            return Optional.ofNullable(operator).map(o -> new Term(named.property(), o, ignoreCase, named.through()));
         }
 
         /** Finds the part that is most likely misspelt. */

@@ -62,7 +62,12 @@ final class Query {
         int given = signature.size() - windows.size() - first;
         for (List<Phrase.Term> all : phrase.alternatives()) {
             for (Phrase.Term term : all) {
-                entity.column(term.property());
+                Phrase.Through through = term.through().orElse(null);
+                if (through != null) {
+                    entity.column(through.relation());
+                    through.target().requireKey();
+                }
+                (through == null ? entity : through.target()).column(term.property());
             }
         }
         return new Query(
@@ -70,28 +75,32 @@ final class Query {
                 store,
                 signature,
                 phrase,
-                where(signature, entity, phrase, first, given),
+                where(signature, entity, phrase, first, given, store),
                 Window.inOrder(signature, windows));
     }
 
-    private static Where where(Signature signature, EntityType entity, Phrase phrase, int first, int given)
+    private static Where where(
+            Signature signature, EntityType entity, Phrase phrase, int first, int given, MemoryRows store)
             throws NotUnderstood {
         if (!phrase.by()) {
             return given == 0 ? arguments -> Condition.ALL : withoutBy(signature, entity, first, given);
         }
         if (phrase.arguments() == given) {
-            boolean oneEqual = given == 1 && phrase.arguments() == 1 && isMany(signature.parameter(first), phrase);
+            boolean oneEqual = given == 1
+                    && phrase.arguments() == 1
+                    && isMany(signature.parameter(first), phrase)
+                    && phrase.alternatives().get(0).get(0).through().isEmpty();
             if (oneEqual) {
                 Phrase.Term term = phrase.alternatives().get(0).get(0);
                 Column column = entity.column(term.property());
                 return arguments ->
                         new Condition.OneOf(column.name(), Terms.values(term.property(), column, arguments[first]));
             }
-            Terms terms = new Terms(entity);
+            Terms terms = new Terms(entity, store);
             return arguments -> terms.condition(phrase.alternatives(), arguments, first);
         }
         if (given > phrase.arguments()) {
-            Terms terms = new Terms(entity);
+            Terms terms = new Terms(entity, store);
             Where others = byNames(
                     signature, entity, first + phrase.arguments(), given - phrase.arguments(), phrase.arguments());
             return arguments ->

@@ -226,7 +226,7 @@ final class Saving {
         for (Prop prop : props) {
             entity.column(prop);
         }
-        Terms terms = new Terms(entity);
+        Terms terms = new Terms(entity, store);
         return arguments -> {
             Map<String, @Nullable Object> values = new LinkedHashMap<>();
             for (int i = 0; i < props.size(); i++) {

@@ -13,6 +13,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.stream.Collectors;
 
 /** A method of an interface with its types as they are there, the type variables of super-interfaces filled in. */
@@ -27,6 +28,16 @@ record Signature(Method method, List<Type> parameters, Type result) {
                         .map(t -> resolve(t, filled))
                         .toList(),
                 resolve(method.getGenericReturnType(), filled));
+    }
+
+    /** Returns the classes that a type gives to the generic interfaces which it extends. */
+    static Set<Class<?>> typeArguments(Class<?> type) {
+        Map<TypeVariable<?>, Type> filled = new HashMap<>();
+        fill(type, filled);
+        return filled.values().stream()
+                .filter(given -> !(given instanceof TypeVariable<?>))
+                .map(Signature::raw)
+                .collect(Collectors.toSet());
     }
 
     private static void fill(Class<?> type, Map<TypeVariable<?>, Type> filled) {

@@ -19,7 +19,7 @@ public final class Tables {
 
     /** Returns all objects of a type's table, in key order. */
     public <T> Stream<T> all(Class<T> type) {
-        EntityType entity = EntityType.of(type, store.schema());
+        EntityType entity = EntityType.of(type, store);
         return store.rows(entity.table(), Condition.ALL).stream()
                 .map(entity::object)
                 .map(type::cast);

@@ -5,18 +5,22 @@ import dev.zabbet.internal.type.Prop;
 import dev.zabbet.schema.Column;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Condition.Comparison;
+import dev.zabbet.store.MemoryRows;
 import java.lang.reflect.Array;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Objects;
+import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /** Makes a condition of the words of a method's name and the arguments of a call. */
 final class Terms {
     private final EntityType entity;
+    private final MemoryRows store;
 
-    Terms(EntityType entity) {
+    Terms(EntityType entity, MemoryRows store) {
         this.entity = entity;
+        this.store = store;
     }
 
     /** Returns the condition; arguments are taken in order, from {@code first} on. */
@@ -38,6 +42,10 @@ final class Terms {
     }
 
     private Condition condition(Phrase.Term term, @Nullable Object[] arguments, int at) {
+        Phrase.Through through = term.through().orElse(null);
+        if (through != null) {
+            return through(through, term, arguments, at);
+        }
         Column column = entity.columnOf(term.property()).orElseThrow();
         String name = column.name();
         return switch (term.operator()) {
@@ -64,6 +72,18 @@ final class Terms {
                 compared(term, column, Comparison.AT_LEAST, arguments[at])
                         .and(compared(term, column, Comparison.AT_MOST, arguments[at + 1]));
         };
+    }
+
+    /** As by an inner join: an object that refers to none does not count, whatever is asked of the other. */
+    private Condition through(Phrase.Through through, Phrase.Term term, @Nullable Object[] arguments, int at) {
+        EntityType target = through.target();
+        Phrase.Term inner = new Phrase.Term(term.property(), term.operator(), term.ignoreCase(), Optional.empty());
+        Condition there = new Terms(target, store).condition(inner, arguments, at);
+        String key = target.table().keyColumns().get(0);
+        List<@Nullable Object> keys = new ArrayList<>();
+        store.rows(target.table(), there).forEach(row -> keys.add(row.get(key)));
+        return new Condition.OneOf(
+                entity.columnOf(through.relation()).orElseThrow().name(), keys);
     }
 
     private Condition equal(Phrase.Term term, Column column, @Nullable Object value) {

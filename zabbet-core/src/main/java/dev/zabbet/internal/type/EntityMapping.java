@@ -34,6 +34,19 @@ public record EntityMapping(
         }
     };
 
+    private static final ClassValue<Optional<EntityMapping>> ANNOTATED = new ClassValue<>() {
+        @Override
+        protected Optional<EntityMapping> computeValue(Class<?> type) {
+            return AnnotatedEntity.mapping(type);
+        }
+    };
+    private static final ClassValue<Boolean> IS_ENTITY = new ClassValue<>() {
+        @Override
+        protected Boolean computeValue(Class<?> type) {
+            return AnnotatedEntity.isEntity(type);
+        }
+    };
+
     /** Says how a class is stored, for all stages of this process: a provider's own answer is worth more than a guess. */
     public static void say(Class<?> type, EntityMapping mapping) {
         KNOWN.get(type).set(mapping);
@@ -43,17 +56,17 @@ public record EntityMapping(
     /** Finds how a class is stored: as a provider has said, or else as its annotations say; empty if it is no entity. */
     public static Optional<EntityMapping> of(Class<?> type) {
         EntityMapping known = KNOWN.get(type).get();
-        return known != null ? Optional.of(known) : AnnotatedEntity.mapping(type);
+        return known != null ? Optional.of(known) : ANNOTATED.get(type);
     }
 
     /** Finds how a class is stored as far as its annotations say it. */
     public static Optional<EntityMapping> annotated(Class<?> type) {
-        return AnnotatedEntity.mapping(type);
+        return ANNOTATED.get(type);
     }
 
     /** Tells whether objects of a class have rows of their own, be they made or only referred to. */
     public static boolean isEntity(Class<?> type) {
-        return KNOWN.get(type).get() != null || AnnotatedEntity.isEntity(type);
+        return KNOWN.get(type).get() != null || IS_ENTITY.get(type);
     }
 
     static boolean isAbstract(Class<?> type) {

@@ -250,6 +250,11 @@ public final class TypeShape<T> {
                 .or(() -> Optional.ofNullable(part == null ? null : part.prop()));
     }
 
+    /** Finds the one property that is the key, by its annotation or its name. */
+    public Optional<Prop> identifier() {
+        return keyOf(type, List.of()).flatMap(key -> find(key.name()));
+    }
+
     /** Finds the property that says how often an object was changed, by an annotation named Version. */
     public Optional<Prop> version() {
         return Optional.ofNullable(version);

@@ -10,7 +10,7 @@ public class FrontDesk {
     private final Stays stays;
     private final Letters letters;
 
-    FrontDesk(Huts huts, Stays stays, Letters letters) {
+    public FrontDesk(Huts huts, Stays stays, Letters letters) {
         this.huts = huts;
         this.stays = stays;
         this.letters = letters;

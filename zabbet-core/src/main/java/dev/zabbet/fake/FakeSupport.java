@@ -1,0 +1,57 @@
+package dev.zabbet.fake;
+
+import dev.zabbet.store.ConstraintException;
+import java.lang.reflect.Method;
+import java.util.List;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * What fakes know of a framework's own interfaces: methods that its names do not explain, the types in which it hands out a
+ * part of the rows, and what it throws. Found by {@link java.util.ServiceLoader}; asked when a fake is made, and by any thread.
+ */
+public interface FakeSupport {
+
+    /**
+     * Says what a method does that an interface of the application has from the framework.
+     *
+     * @param entity the type of objects that the interface is about
+     * @return what it does; empty if that is not known, and its name counts
+     */
+    default Optional<Definition> definition(Method method, Class<?> entity) {
+        return Optional.empty();
+    }
+
+    /** Says how a part of the rows is handed out as a type; empty if the type is none of the framework's. */
+    default Optional<PartForm> part(Class<?> result) {
+        return Optional.empty();
+    }
+
+    /**
+     * Says what the framework throws where a constraint refuses a row; empty for what is thrown without it.
+     *
+     * @param type the interface of the application
+     * @param refusal why the row was refused; its SQLState is {@link ConstraintException#STALE} if another has changed the row
+     *     since the object was read
+     */
+    default Optional<Throwable> thrown(Class<?> type, ConstraintException refusal) {
+        return Optional.empty();
+    }
+
+    /** Makes an object of a part of the rows. */
+    @FunctionalInterface
+    interface PartForm {
+        /** Makes it; the elements are objects in their order. */
+        Object of(List<@Nullable Object> elements, Part part);
+    }
+
+    /**
+     * Which part of the rows it is.
+     *
+     * @param total how many rows there are in all
+     * @param offset how many of them come before
+     * @param limit how many were asked for at most; {@link Long#MAX_VALUE} for all
+     * @param arguments those of the call
+     */
+    record Part(long total, long offset, long limit, List<@Nullable Object> arguments) {}
+}
