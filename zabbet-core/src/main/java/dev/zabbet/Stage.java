@@ -13,6 +13,7 @@ import dev.zabbet.factory.Ground;
 import dev.zabbet.factory.Made;
 import dev.zabbet.factory.Payload;
 import dev.zabbet.factory.Plan;
+import dev.zabbet.factory.Through;
 import dev.zabbet.factory.UnusedKey;
 import dev.zabbet.fake.CallLog;
 import dev.zabbet.fake.Defined;
@@ -302,6 +303,42 @@ public final class Stage implements AutoCloseable {
     public <T> List<T> add(int count, Factory<T> factory) {
         Words.notNull(factory, "factory", "Stage.add");
         return upToDate(() -> Made.stored(plan(count, factory), factory, store));
+    }
+
+    /**
+     * Has the application's own code store what a factory makes.
+     *
+     * @return what the code returned
+     * @throws ZabbetException if the code throws; the message gives the object, the cause is what was thrown
+     */
+    public <T, R extends @Nullable Object> R add(Through<T, R> through) {
+        return add(1, through).get(0);
+    }
+
+    /**
+     * Has the application's own code store what a factory makes, so many times, one after another.
+     *
+     * @param count how many, at least 1
+     * @return what the code returned, in order
+     * @throws ZabbetException if the code throws; the message says which object it was given, the cause is what was thrown.
+     *     What it stored before stays
+     */
+    public <T, R extends @Nullable Object> List<R> add(int count, Through<T, R> through) {
+        Words.notNull(through, "through", "Stage.add");
+        List<R> returned = new ArrayList<>();
+        for (T object : build(count, through.factory())) {
+            try {
+                returned.add(through.code().store(object));
+                store.flush();
+            } catch (Throwable e) {
+                throw new ZabbetException(
+                        "The application's code did not store object " + (returned.size() + 1) + " of " + count + ", "
+                                + object.getClass().getSimpleName() + " " + Payload.of(object, Payload.Naming.CAMEL)
+                                + ".\nIt threw " + e,
+                        e);
+            }
+        }
+        return returned;
     }
 
     /**

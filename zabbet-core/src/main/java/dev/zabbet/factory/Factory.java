@@ -420,6 +420,18 @@ public final class Factory<T> {
     }
 
     /**
+     * Has the application's own code store what the factory makes, so that its rules apply and its events are sent: {@code
+     * stage.add(3, orders.through(service::place))}. The objects are those that {@code stage.build} makes, and the parents that
+     * they need are stored.
+     *
+     * @param code stores one object; what it returns is handed back. For a method that returns nothing: {@code user -> {
+     *     service.register(user); return user; }}
+     */
+    public <R extends @Nullable Object> Through<T, R> through(Through.Storing<? super T, ? extends R> code) {
+        return new Through<>(this, Words.notNull(code, "code", "through"));
+    }
+
+    /**
      * Returns rows each of which breaks one constraint of the table and no other, for tests of what happens then: null
      * where none may be, a text too long, a number beyond its column, a check, a key that is there already, a reference to
      * nothing. What the factory says is kept wherever the constraint is about something else.

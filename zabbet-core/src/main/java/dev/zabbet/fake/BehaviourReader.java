@@ -31,6 +31,7 @@ final class BehaviourReader {
     private final Map<Class<?>, EntityType> entities = new LinkedHashMap<>();
     private final List<Class<?>> known = new ArrayList<>();
     private final @Nullable Unit unit;
+    private final @Nullable ManagedObjects managed;
 
     BehaviourReader(Class<?> type, List<Method> methods, MemoryRows store) {
         this.type = type;
@@ -38,7 +39,8 @@ final class BehaviourReader {
         Subjects subjects = SUBJECTS.computeIfAbsent(store.schema(), schema -> new ConcurrentHashMap<>())
                 .computeIfAbsent(type, t -> subjects(methods));
         known.addAll(subjects.entities());
-        unit = Unit.isUnit(type) ? new Unit(store, !subjects.storesChanged()) : null;
+        managed = Supports.isManaging(type) ? ManagedObjects.of(store).orElse(null) : null;
+        unit = Unit.isUnit(type) && !Supports.isManaging(type) ? new Unit(store, !subjects.storesChanged()) : null;
     }
 
     /**
@@ -86,6 +88,13 @@ final class BehaviourReader {
             throw new NotUnderstood("it runs the query of " + query.get() + ", whatever its name says");
         }
         Signature signature = Signature.of(type, method);
+        ManagedObjects objects = managed;
+        if (objects != null && method.getName().equals("flush") && method.getParameterCount() == 0) {
+            return arguments -> {
+                objects.flush();
+                return null;
+            };
+        }
         if (unit != null) {
             Optional<Behaviour> own = unit.behaviour(signature);
             if (own.isPresent()) {
@@ -185,6 +194,10 @@ final class BehaviourReader {
     /** In a unit of work changes wait for the flush, and what is read is remembered. */
     private Behaviour inUnit(String verb, Signature signature, EntityType of, Behaviour behaviour) {
         Unit within = unit;
+        ManagedObjects objects = managed;
+        if (objects != null) {
+            return objects.managing(type, of, store, Saving.isVerb(verb) || Deleting.isVerb(verb), behaviour);
+        }
         if (within == null) {
             return behaviour;
         }

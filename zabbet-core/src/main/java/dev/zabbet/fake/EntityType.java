@@ -261,6 +261,13 @@ final class EntityType {
         return where;
     }
 
+    boolean isSameKey(Row one, Row other) {
+        return table.keyColumns().stream()
+                .allMatch(column -> Objects.equals(
+                        canonical(table.requireColumn(column), one.get(column)),
+                        canonical(table.requireColumn(column), other.get(column))));
+    }
+
     boolean hasKey(Row row) {
         return table.keyColumns().stream().allMatch(c -> row.has(c) && row.get(c) != null);
     }

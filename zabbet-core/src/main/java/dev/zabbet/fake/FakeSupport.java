@@ -22,6 +22,14 @@ public interface FakeSupport {
         return Optional.empty();
     }
 
+    /**
+     * Tells whether an interface hands out managed objects: those that were read in a method under an annotation named
+     * Transactional, and changed, are stored when it ends, without a call. Such an interface is no unit of work itself.
+     */
+    default boolean isManaging(Class<?> type) {
+        return false;
+    }
+
     /** Says how a part of the rows is handed out as a type; empty if the type is none of the framework's. */
     default Optional<PartForm> part(Class<?> result) {
         return Optional.empty();

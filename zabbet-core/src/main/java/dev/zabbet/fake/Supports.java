@@ -25,6 +25,10 @@ final class Supports {
         return entity.flatMap(of -> first(support -> support.definition(method, of)));
     }
 
+    static boolean isManaging(Class<?> type) {
+        return ALL.stream().anyMatch(support -> support.isManaging(type));
+    }
+
     static Optional<FakeSupport.PartForm> part(Class<?> result) {
         return first(support -> support.part(result));
     }

@@ -117,7 +117,7 @@ final class Unit {
                 EntityType entity = entry.getValue().entity();
                 Row now = entity.row(entry.getKey());
                 if (!now.equals(entry.getValue().row())) {
-                    write(entry.getKey(), entity, entry.getValue().row(), now);
+                    write(entry.getKey(), entity, entry.getValue().row(), now, store);
                     entry.setValue(new Read(entity, entity.row(entry.getKey())));
                     written++;
                 }
@@ -128,7 +128,9 @@ final class Unit {
         }
     }
 
-    private void write(Object object, EntityType entity, Row before, Row now) throws StaleObjectException {
+    /** Stores what was changed of an object, if nobody else has changed its row. */
+    static void write(Object object, EntityType entity, Row before, Row now, MemoryRows store)
+            throws StaleObjectException {
         Version version = Version.of(entity, store).orElse(null);
         if (version == null) {
             store.update(entity.table(), entity.keyOf(before), now);

@@ -19,6 +19,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.function.Consumer;
 import java.util.function.Predicate;
 import javax.sql.DataSource;
@@ -36,6 +37,7 @@ import org.jspecify.annotations.Nullable;
  * <p>{@link #notEnforced()} names the constraints that are not understood here, and so not enforced.
  */
 public final class MemoryStore implements Store, MemoryRows {
+    private final List<Runnable> beforeLooking = new CopyOnWriteArrayList<>();
     private static final long PATIENCE = 5_000; // milliseconds
 
     private final Schema schema;
@@ -76,6 +78,16 @@ public final class MemoryStore implements Store, MemoryRows {
     @Override
     public String description() {
         return "memory";
+    }
+
+    /** Has work done before somebody looks at the rows: it may store what is held back. */
+    public void beforeLooking(Runnable work) {
+        beforeLooking.add(work);
+    }
+
+    @Override
+    public void flush() {
+        beforeLooking.forEach(Runnable::run);
     }
 
     @Override
@@ -365,6 +377,7 @@ public final class MemoryStore implements Store, MemoryRows {
 
     @Override
     public synchronized void read(Table table, Condition where, Consumer<Row> reader) {
+        flush();
         MemoryTable rows = rows(table);
         boolean current = seesCurrent(rows);
         List<Object> keys = matching(rows, where, current);
@@ -390,6 +403,7 @@ public final class MemoryStore implements Store, MemoryRows {
 
     @Override
     public synchronized long count(Table table) {
+        flush();
         MemoryTable rows = rows(table);
         return seesCurrent(rows) ? rows.size() : rows.committedKeys().size();
     }
@@ -410,6 +424,7 @@ public final class MemoryStore implements Store, MemoryRows {
 
     @Override
     public synchronized Watch watch() {
+        flush();
         int from = log.committed();
         return new Watch() {
             @Override
@@ -433,6 +448,7 @@ public final class MemoryStore implements Store, MemoryRows {
 
     @Override
     public synchronized RewindPoint mark() {
+        flush();
         Map<String, Long> counters = new LinkedHashMap<>();
         tables.forEach((name, table) -> counters.put(name, table.counter));
         return new Point(log.size(), counters, Map.copyOf(labels), Map.copyOf(notes));

@@ -147,6 +147,11 @@ final class SpringDataMethods {
                 + " stage.define(…).");
     }
 
+    /** Repositories of every kind are; those whose objects are no entities change nothing by themselves. */
+    static boolean isManaging(Class<?> type) {
+        return Repository.class.isAssignableFrom(type);
+    }
+
     /** As Spring translates what databases throw. */
     static Optional<Throwable> thrown(Class<?> type, ConstraintException refusal) {
         if (!Repository.class.isAssignableFrom(type)) {

@@ -21,6 +21,11 @@ public final class SpringDataSupport implements FakeSupport {
     }
 
     @Override
+    public boolean isManaging(Class<?> type) {
+        return PRESENT && SpringDataMethods.isManaging(type);
+    }
+
+    @Override
     public Optional<PartForm> part(Class<?> result) {
         return PRESENT ? SpringDataParts.form(result) : Optional.empty();
     }

@@ -9,6 +9,7 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import dev.zabbet.Memory;
 import dev.zabbet.Stage;
+import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.spring.huts.FrontDesk;
@@ -42,7 +43,8 @@ class FakesTest {
         Stay stay = stage.act(() -> desk.book(edelgrat.getId(), "Ida Holm", 3)).value();
         stage.act(() -> desk.cancel(stay.getId()))
                 .expect()
-                .unchanged(); // nobody has saved it: there is no persistence context that would
+                .changed("stay", stay.getId(), row("status", "CANCELLED").with("version", 1)) // and nobody called save
+                .nothingElse();
         assertEquals(
                 "Edelgrat", stays.findById(stay.getId()).orElseThrow().getHut().getName());
         assertEquals(1, stays.countByHut_Name("Edelgrat"));
@@ -119,6 +121,33 @@ class FakesTest {
                 DataIntegrityViolationException.class,
                 () -> huts.deleteById(stay.getHut().getId()));
         stage.expect(Stay.class).where("id", stay.getId()).holdsOnly(row("status", "CANCELLED"));
+    }
+
+    @Test
+    void theApplicationsOwnCodeStores() {
+        Hut hut = stage.add(Factory.forType(Hut.class));
+        List<Stay> booked = stage.add(
+                3,
+                this.booked
+                        .with(Stay::getHut, hut)
+                        .inTurn(Stay::getNights, 1, 2, 3)
+                        .through(stay -> desk.book(stay.getHut().getId(), stay.getGuest(), stay.getNights())));
+        assertEquals(List.of(1, 2, 3), booked.stream().map(Stay::getNights).toList());
+        assertEquals(1, stage.add(this.booked.through(stays::save)).getVersion() + 1);
+        ZabbetException refused = assertThrows(
+                ZabbetException.class,
+                () -> stage.add(
+                        2,
+                        this.booked
+                                .with(Stay::getHut, hut)
+                                .with(Stay::getGuest, "Ida")
+                                .through(stay -> {
+                                    throw new IllegalStateException("the hut is full");
+                                })));
+        assertEquals(
+                "The application's code did not store object 1 of 2, Stay {hutId=" + hut.getId()
+                        + ", guest=Ida, nights=2, status=BOOKED}.\nIt threw java.lang.IllegalStateException: the hut is full",
+                refused.getMessage());
     }
 
     /** In at most 2 ms each on the machine that this was written on; a count that does not depend on it is not at hand. */

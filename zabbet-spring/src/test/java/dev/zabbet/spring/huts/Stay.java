@@ -67,6 +67,10 @@ public class Stay {
         return status;
     }
 
+    public int getVersion() {
+        return version;
+    }
+
     public void cancel() {
         status = Status.CANCELLED;
     }
