@@ -38,6 +38,12 @@ final class MakerChoice {
         this.name = column.name().toLowerCase(Locale.ROOT);
     }
 
+    /** Tells whether a new row has the first of the values that a column may hold: where a thing stands begins somewhere. */
+    static boolean beginsWithFirst(Column column) {
+        String name = column.name().toLowerCase(Locale.ROOT);
+        return name.contains("status") || name.contains("state");
+    }
+
     boolean isKnown(DataType of) {
         if (!allowed.choices().isEmpty() || !of.labels().isEmpty()) {
             return true;
@@ -52,7 +58,7 @@ final class MakerChoice {
     Maker pick() {
         List<Object> choices = allowed.choices().isEmpty() ? new ArrayList<>(type.labels()) : allowed.choices();
         if (!choices.isEmpty()) {
-            boolean first = name.contains("status") || name.contains("state");
+            boolean first = beginsWithFirst(column);
             return new Maker(
                     (v, n) -> n >= 0 ? choices.get((int) n) : first ? choices.get(0) : v.pick(choices), choices.size());
         }

@@ -8,6 +8,7 @@ import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.Canon;
 import dev.zabbet.internal.value.Inexact;
 import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Reference;
 import dev.zabbet.schema.Table;
 import dev.zabbet.schema.UniqueKey;
@@ -217,6 +218,9 @@ final class Node {
     /** Picks the maker of a column: by what the property can hold where that is little, otherwise by the column. */
     Maker maker(int position) {
         Column column = table.columns().get(position);
+        if (column.type().kind() == Kind.INTEGER && isVersion(position)) {
+            return new Maker((v, n) -> 0L, 1); // a row that nobody has changed
+        }
         List<Object> some = new ArrayList<>();
         shape().ifPresent(
                         shape -> propertyAt(position, prop -> !shape.some(prop).isEmpty())
@@ -236,9 +240,19 @@ final class Node {
                 continue; // a constant that is longer than the column, for example
             }
         }
+        boolean first = MakerChoice.beginsWithFirst(column);
         return fitting.isEmpty()
                 ? Maker.of(table, column)
-                : new Maker((v, n) -> n >= 0 ? fitting.get((int) n) : v.pick(fitting), fitting.size());
+                : new Maker(
+                        (v, n) -> n >= 0 ? fitting.get((int) n) : first ? fitting.get(0) : v.pick(fitting),
+                        fitting.size());
+    }
+
+    private boolean isVersion(int position) {
+        return shape().filter(TypeShape::isEntity)
+                .flatMap(shape -> propertyAt(
+                        position, prop -> shape.version().filter(prop::equals).isPresent()))
+                .isPresent();
     }
 
     /** Returns the factory of the parents that a reference of this node leads to, if nothing else is said of them. */
