@@ -21,6 +21,7 @@ module dev.zabbet.core {
     exports dev.zabbet.internal.type to
             dev.zabbet.spring;
     exports dev.zabbet.internal.value to
+            dev.zabbet.spring,
             dev.zabbet.jdbc,
             dev.zabbet.files,
             dev.zabbet.cli;

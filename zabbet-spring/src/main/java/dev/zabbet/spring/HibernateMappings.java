@@ -1,7 +1,10 @@
 package dev.zabbet.spring;
 
+import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.type.Conversion;
 import dev.zabbet.internal.type.EntityMapping;
+import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.JavaValue;
 import jakarta.persistence.EntityManagerFactory;
 import java.lang.reflect.Modifier;
 import java.util.HashMap;
@@ -15,6 +18,7 @@ import org.hibernate.id.enhanced.SequenceStyleGenerator;
 import org.hibernate.metamodel.mapping.AttributeMapping;
 import org.hibernate.metamodel.mapping.BasicValuedModelPart;
 import org.hibernate.metamodel.mapping.EmbeddableValuedModelPart;
+import org.hibernate.metamodel.mapping.EntityDiscriminatorMapping;
 import org.hibernate.metamodel.mapping.EntityIdentifierMapping;
 import org.hibernate.metamodel.mapping.ForeignKeyDescriptor;
 import org.hibernate.metamodel.mapping.ModelPart;
@@ -123,30 +127,30 @@ final class HibernateMappings {
         }
     }
 
-    /** Rows of an abstract class are those of one of its subclasses. */
+    /** The value that tells a class apart stands in its annotations. Rows of an abstract class are those of a subclass. */
     private Map<String, Object> fixed(MappingMetamodelImplementor metamodel, @Nullable EntityMapping said) {
-        if (persister.getDiscriminatorMapping() == null
-                || !persister.getDiscriminatorMapping().hasPhysicalColumn()) {
-            return said == null ? Map.of() : said.fixed();
+        Map<String, Object> fixed = new HashMap<>(said == null ? Map.of() : said.fixed());
+        EntityDiscriminatorMapping discriminator = persister.getDiscriminatorMapping();
+        if (discriminator == null
+                || !discriminator.hasPhysicalColumn()
+                || !discriminator.getContainingTableExpression().equals(table)) {
+            return fixed;
         }
-        EntityPersister concrete = persister;
         if (Modifier.isAbstract(persister.getMappedClass().getModifiers())) {
             for (String name : persister.getSubclassEntityNames()) {
-                EntityPersister subclass = metamodel.getEntityDescriptor(name);
-                if (!Modifier.isAbstract(subclass.getMappedClass().getModifiers())) {
-                    concrete = subclass;
+                Class<?> subclass = metamodel.getEntityDescriptor(name).getMappedClass();
+                if (!Modifier.isAbstract(subclass.getModifiers())) {
+                    fixed.putAll(EntityMapping.annotated(subclass)
+                            .map(EntityMapping::fixed)
+                            .orElse(Map.of()));
                 }
             }
         }
-        Map<String, Object> fixed = new HashMap<>(said == null ? Map.of() : said.fixed());
-        Object value = concrete.getDiscriminatorValue();
-        if (value != null
-                && persister
-                        .getDiscriminatorMapping()
-                        .getContainingTableExpression()
-                        .equals(table)) {
-            fixed.clear();
-            fixed.put(plain(persister.getDiscriminatorMapping().getSelectionExpression()), value);
+        String column = plain(discriminator.getSelectionExpression());
+        for (String guessed : Set.copyOf(fixed.keySet())) {
+            if (!guessed.equals(column) && !(fixed.get(guessed) instanceof Boolean)) {
+                fixed.put(column, fixed.remove(guessed)); // the naming strategy's own spelling
+            }
         }
         return fixed;
     }
@@ -167,8 +171,12 @@ final class HibernateMappings {
 
         @Override
         public @Nullable Object toProperty(@Nullable Object stored) {
-            return converter.toDomainValue(
-                    stored == null ? null : converter.getRelationalJavaType().coerce(stored, null));
+            try {
+                return converter.toDomainValue(
+                        JavaValue.to(converter.getRelationalJavaType().getJavaTypeClass(), stored));
+            } catch (Inexact e) {
+                throw new ZabbetException("A stored value cannot be converted: " + e.clause() + ".", e);
+            }
         }
     }
 }

@@ -2,6 +2,8 @@ package dev.zabbet.spring;
 
 import dev.zabbet.internal.type.EntityMapping;
 import jakarta.persistence.EntityManagerFactory;
+import java.lang.System.Logger;
+import java.lang.System.Logger.Level;
 import java.util.HashMap;
 import java.util.Map;
 import org.springframework.context.ApplicationContext;
@@ -9,6 +11,7 @@ import org.springframework.util.ClassUtils;
 
 /** Asks the persistence providers of a context how they store entities. */
 final class ProviderMappings {
+    private static final Logger LOG = System.getLogger("dev.zabbet.spring");
     private static final boolean HAS_PROVIDERS = isPresent("jakarta.persistence.EntityManagerFactory")
             && isPresent("org.springframework.orm.jpa.JpaVendorAdapter");
     private static final boolean HAS_HIBERNATE = isPresent("org.hibernate.metamodel.mapping.EntityMappingType");
@@ -29,7 +32,15 @@ final class ProviderMappings {
         if (HAS_PROVIDERS && HAS_HIBERNATE) {
             for (EntityManagerFactory factory : context.getBeansOfType(EntityManagerFactory.class, false, false)
                     .values()) {
-                HibernateMappings.read(factory, sequences);
+                try {
+                    HibernateMappings.read(factory, sequences);
+                } catch (LinkageError e) {
+                    LOG.log(
+                            Level.WARNING,
+                            "This version of Hibernate does not tell Zabbet how it stores entities ({0}); their annotations"
+                                    + " are read instead.",
+                            e.toString());
+                }
             }
         }
         return sequences;

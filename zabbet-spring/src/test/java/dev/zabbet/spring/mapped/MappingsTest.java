@@ -17,7 +17,6 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 import org.springframework.beans.factory.annotation.Autowired;
 import org.springframework.boot.autoconfigure.EnableAutoConfiguration;
-import org.springframework.boot.autoconfigure.domain.EntityScan;
 import org.springframework.boot.test.context.SpringBootTest;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.data.jpa.repository.support.SimpleJpaRepository;
@@ -31,7 +30,6 @@ import org.springframework.transaction.support.TransactionTemplate;
 class MappingsTest {
     @Configuration
     @EnableAutoConfiguration
-    @EntityScan
     static class Application {}
 
     @Autowired
