@@ -2,6 +2,7 @@ package dev.zabbet.factory;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.check.Allowed;
+import dev.zabbet.internal.type.EntityMapping;
 import dev.zabbet.internal.type.Mapping;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
@@ -248,11 +249,28 @@ final class Node {
                         fitting.size());
     }
 
-    private boolean isVersion(int position) {
+    /** Tells whether a column says how often an entity was changed, without which its provider takes it to be a new one. */
+    boolean isVersion(int position) {
         return shape().filter(TypeShape::isEntity)
                 .flatMap(shape -> propertyAt(
                         position, prop -> shape.version().filter(prop::equals).isPresent()))
                 .isPresent();
+    }
+
+    /**
+     * Tells whether the parents that a reference leads to are whole objects: a row of an abstract class whose subclasses have
+     * tables of their own is none.
+     */
+    boolean hasWholeParents(Reference reference, Table target) {
+        return shape().filter(TypeShape::isEntity)
+                .flatMap(shape -> propertyAt(
+                        table.requirePosition(reference.columns().get(0)),
+                        prop -> prop.isReference()
+                                && Modifier.isAbstract(prop.type().getModifiers())))
+                .map(prop -> EntityMapping.concrete(prop.type())
+                        .filter(type -> TypeShape.tableOf(type).equalsIgnoreCase(target.name()))
+                        .isPresent())
+                .orElse(true);
     }
 
     /** Returns the factory of the parents that a reference of this node leads to, if nothing else is said of them. */
@@ -268,11 +286,9 @@ final class Node {
         if (type == null) {
             return plain;
         }
-        if (!Modifier.isAbstract(type.getModifiers())) {
-            return Factory.forType(type).inTable(target.name());
-        }
-        for (Map.Entry<String, Object> fixed : TypeShape.fixedOf(type).entrySet()) {
-            plain = plain.with(fixed.getKey(), fixed.getValue());
+        Class<?> made = EntityMapping.concrete(type).orElse(null);
+        if (made != null && TypeShape.tableOf(made).equalsIgnoreCase(target.name())) {
+            return Factory.forType(made).inTable(target.name());
         }
         return plain;
     }

@@ -226,7 +226,8 @@ final class Planner {
         if (mayBeEmpty(node, own)) {
             boolean usual = planned != null
                     || IntStream.of(own).allMatch(at -> node.isSet(at) || isFilled(node, reference, at));
-            boolean filled = optional.isFilled(node.table, reference).orElse(usual);
+            boolean filled =
+                    optional.isFilled(node.table, reference).orElse(usual && node.hasWholeParents(reference, target));
             node.optional.put(reference, filled);
             if (!filled) {
                 leaveEmpty(node, reference);
@@ -628,7 +629,8 @@ final class Planner {
                 node.cells[at] = new Cell.Number();
             } else if (column.isComputed()) {
                 node.cells[at] = new Cell.LeftOut();
-            } else if (isWanted(node, column) || (column.defaultText().isEmpty() && node.isPrimitive(at))) {
+            } else if (isWanted(node, column)
+                    || (column.defaultText().isEmpty() && (node.isPrimitive(at) || node.isVersion(at)))) {
                 node.cells[at] = new Cell.Made(
                         node.wholeAt(at)
                                 .map(prop -> ofDocument(node, column, prop))

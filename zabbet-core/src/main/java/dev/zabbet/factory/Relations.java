@@ -12,7 +12,6 @@ import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Store;
-import java.lang.reflect.Modifier;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
@@ -125,16 +124,17 @@ final class Relations {
     private @Nullable Object parent(Prop prop, Table target, Object key) {
         Key row = new Key(target.name(), key);
         Object known = objects.get(row);
-        if (known != null || Modifier.isAbstract(prop.type().getModifiers())) {
+        Class<?> type = EntityMapping.concrete(prop.type()).orElse(null);
+        if (known != null || type == null || target.keyColumns().size() != 1) {
             return known;
-        }
-        if (target.keyColumns().size() != 1) {
-            return null;
         }
         Row found = store.rows(target, new Condition.Equal(target.keyColumns().get(0), key)).stream()
                 .findFirst()
                 .orElse(null);
-        return found == null ? null : object(prop.type(), target, found);
+        boolean such = shapeOf(type).fixed().entrySet().stream().allMatch(fixed -> target.column(fixed.getKey())
+                .filter(column -> found == null || fixed.getValue().equals(found.get(column.name())))
+                .isPresent());
+        return such && found != null ? object(type, target, found) : null;
     }
 
     /** Makes the object of a row, with its parents. */

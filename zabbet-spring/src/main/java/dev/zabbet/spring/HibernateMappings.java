@@ -80,7 +80,8 @@ final class HibernateMappings {
                 readOnly,
                 said == null ? Set.of() : said.generated(),
                 conversions,
-                fixed(metamodel, said));
+                fixed(said),
+                subclass(metamodel));
     }
 
     private void readParts(EmbeddableValuedModelPart embedded, String path) {
@@ -127,24 +128,26 @@ final class HibernateMappings {
         }
     }
 
-    /** The value that tells a class apart stands in its annotations. Rows of an abstract class are those of a subclass. */
-    private Map<String, Object> fixed(MappingMetamodelImplementor metamodel, @Nullable EntityMapping said) {
+    /** Returns a class below an abstract one of which objects are made. */
+    private Optional<Class<?>> subclass(MappingMetamodelImplementor metamodel) {
+        if (!Modifier.isAbstract(persister.getMappedClass().getModifiers())) {
+            return Optional.empty();
+        }
+        return persister.getSubclassEntityNames().stream()
+                .sorted()
+                .<Class<?>>map(name -> metamodel.getEntityDescriptor(name).getMappedClass())
+                .filter(type -> !Modifier.isAbstract(type.getModifiers()))
+                .findFirst();
+    }
+
+    /** The value that tells a class apart stands in its annotations. */
+    private Map<String, Object> fixed(@Nullable EntityMapping said) {
         Map<String, Object> fixed = new HashMap<>(said == null ? Map.of() : said.fixed());
         EntityDiscriminatorMapping discriminator = persister.getDiscriminatorMapping();
         if (discriminator == null
                 || !discriminator.hasPhysicalColumn()
                 || !discriminator.getContainingTableExpression().equals(table)) {
             return fixed;
-        }
-        if (Modifier.isAbstract(persister.getMappedClass().getModifiers())) {
-            for (String name : persister.getSubclassEntityNames()) {
-                Class<?> subclass = metamodel.getEntityDescriptor(name).getMappedClass();
-                if (!Modifier.isAbstract(subclass.getModifiers())) {
-                    fixed.putAll(EntityMapping.annotated(subclass)
-                            .map(EntityMapping::fixed)
-                            .orElse(Map.of()));
-                }
-            }
         }
         String column = plain(discriminator.getSelectionExpression());
         for (String guessed : Set.copyOf(fixed.keySet())) {

@@ -106,7 +106,8 @@ final class AnnotatedEntity {
                 readOnly,
                 generated,
                 conversions,
-                entity ? fixed(type, root) : Map.of()));
+                entity ? fixed(type, root) : Map.of(),
+                Optional.empty()));
     }
 
     /** Returns the topmost entity above a class that shares a hierarchy with it. */

@@ -17,6 +17,7 @@ import java.util.concurrent.atomic.AtomicReference;
  * @param generated properties that the provider fills when it stores an object
  * @param conversions how properties are converted
  * @param fixed what columns hold for every object of the class: the value that tells subclasses apart
+ * @param subclass of an abstract class one of those of which objects are made
  */
 public record EntityMapping(
         Optional<String> table,
@@ -25,7 +26,8 @@ public record EntityMapping(
         Set<String> readOnly,
         Set<String> generated,
         Map<String, Conversion> conversions,
-        Map<String, Object> fixed) {
+        Map<String, Object> fixed,
+        Optional<Class<?>> subclass) {
 
     private static final ClassValue<AtomicReference<EntityMapping>> KNOWN = new ClassValue<>() {
         @Override
@@ -67,6 +69,11 @@ public record EntityMapping(
     /** Tells whether objects of a class have rows of their own, be they made or only referred to. */
     public static boolean isEntity(Class<?> type) {
         return KNOWN.get(type).get() != null || IS_ENTITY.get(type);
+    }
+
+    /** Returns a class itself, or of an abstract one a subclass that objects can be made of; empty if none is known. */
+    public static Optional<Class<?>> concrete(Class<?> type) {
+        return isAbstract(type) ? of(type).flatMap(EntityMapping::subclass) : Optional.of(type);
     }
 
     static boolean isAbstract(Class<?> type) {

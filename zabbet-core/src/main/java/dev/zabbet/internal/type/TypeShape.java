@@ -192,11 +192,6 @@ public final class TypeShape<T> {
         return some;
     }
 
-    /** Returns what columns hold for every object of a type, whether objects of it can be made or not. */
-    public static Map<String, Object> fixedOf(Class<?> type) {
-        return EntityMapping.of(type).map(EntityMapping::fixed).orElse(Map.of());
-    }
-
     /** Tells whether a column holds something else than the property. */
     public boolean isConverted(Prop prop) {
         return conversions.containsKey(prop.name());
@@ -467,10 +462,11 @@ public final class TypeShape<T> {
     /** An object of which nothing is known but its key; null if none of its class can be made. */
     @SuppressWarnings("unchecked")
     private static @Nullable Object withKey(Class<?> type, Prop key, Object value) {
-        if (EntityMapping.isAbstract(type)) {
+        Class<?> made = EntityMapping.concrete(type).orElse(null);
+        if (made == null) {
             return null;
         }
-        return TypeShape.of((Class<Object>) type)
+        return TypeShape.of((Class<Object>) made)
                 .make(p -> p.name().equals(key.name()) ? value : p.type().isPrimitive() ? zero(p.type()) : null);
     }
 
@@ -586,10 +582,11 @@ public final class TypeShape<T> {
                         "The constructor of " + type.getName() + " has a parameter '" + name
                                 + "' but the class has no field of that name. Compile it with -parameters, or name them alike.");
             }
+            Type of = FieldTypes.of(field, type);
             add(
                     name,
-                    field.getType(),
-                    field.getGenericType(),
+                    of == field.getGenericType() ? field.getType() : DocumentValue.raw(of),
+                    of,
                     marked(field) || marked(field.getAnnotatedType()),
                     open(field),
                     places(field));
@@ -749,13 +746,18 @@ public final class TypeShape<T> {
                 }
             }
         }
-        if (key == null || DocumentValue.isStructured(key.getType()) || EntityMapping.isEntity(key.getType())) {
+        if (key == null) {
+            return Optional.empty();
+        }
+        Type of = FieldTypes.of(key, type);
+        Class<?> raw = of == key.getGenericType() ? key.getType() : DocumentValue.raw(of);
+        if (DocumentValue.isStructured(raw) || EntityMapping.isEntity(raw)) {
             return Optional.empty();
         }
         return Optional.of(new Prop(
                 key.getName(),
-                key.getType(),
-                key.getGenericType(),
+                raw,
+                of,
                 false,
                 true,
                 Annotations.text(places(key), "Column", "name"),

@@ -1,6 +1,7 @@
 package dev.zabbet.spring.mapped;
 
 import jakarta.persistence.AttributeConverter;
+import jakarta.persistence.AttributeOverride;
 import jakarta.persistence.CascadeType;
 import jakarta.persistence.Column;
 import jakarta.persistence.Convert;
@@ -25,9 +26,11 @@ import jakarta.persistence.JoinColumn;
 import jakarta.persistence.Lob;
 import jakarta.persistence.ManyToMany;
 import jakarta.persistence.ManyToOne;
+import jakarta.persistence.MappedSuperclass;
 import jakarta.persistence.MapsId;
 import jakarta.persistence.OneToMany;
 import jakarta.persistence.OneToOne;
+import jakarta.persistence.OrderColumn;
 import jakarta.persistence.PrimaryKeyJoinColumn;
 import jakarta.persistence.SecondaryTable;
 import jakarta.persistence.SequenceGenerator;
@@ -36,13 +39,24 @@ import jakarta.persistence.Transient;
 import jakarta.persistence.Version;
 import java.io.Serializable;
 import java.math.BigDecimal;
+import java.math.BigInteger;
+import java.net.URL;
 import java.time.DayOfWeek;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
+import java.time.LocalTime;
+import java.time.OffsetDateTime;
+import java.time.Year;
+import java.time.ZoneId;
+import java.time.ZonedDateTime;
 import java.util.ArrayList;
 import java.util.Currency;
+import java.util.Date;
+import java.util.EnumSet;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
@@ -50,6 +64,7 @@ import java.util.SortedSet;
 import java.util.TreeSet;
 import java.util.UUID;
 import org.hibernate.annotations.CreationTimestamp;
+import org.hibernate.annotations.Formula;
 import org.hibernate.annotations.JdbcTypeCode;
 import org.hibernate.annotations.SQLRestriction;
 import org.hibernate.annotations.SortNatural;
@@ -445,5 +460,150 @@ public final class Mapped {
         public void setKilometres(double kilometres) {
             this.kilometres = kilometres;
         }
+    }
+
+    /** What all of the following share; the type of the key is left open. */
+    @MappedSuperclass
+    public abstract static class Audited<K extends Serializable> {
+        @Id
+        @GeneratedValue(strategy = GenerationType.IDENTITY)
+        protected K id;
+
+        @Version
+        private Long version;
+
+        @Column(nullable = false, updatable = false)
+        @CreationTimestamp
+        private OffsetDateTime createdAt;
+
+        private String createdBy;
+
+        public K getId() {
+            return id;
+        }
+    }
+
+    /** A region: above another, with both sides of a relation of one to one, and columns of many types. */
+    @Entity
+    @Table(name = "`region of huts`")
+    public static class Region extends Audited<Long> {
+        @Column(name = "`order`", nullable = false)
+        private int order;
+
+        @ManyToOne(fetch = FetchType.LAZY)
+        private Region above;
+
+        @OneToMany(mappedBy = "above")
+        private List<Region> below = new ArrayList<>();
+
+        @OneToOne(mappedBy = "region", cascade = CascadeType.ALL)
+        private Map1 map;
+
+        @ElementCollection
+        @Enumerated(EnumType.STRING)
+        private Set<DayOfWeek> open = EnumSet.noneOf(DayOfWeek.class);
+
+        private Duration walk;
+        private Year since;
+        private ZoneId zone;
+        private Locale language;
+        private URL page;
+        private char letter;
+        private Character other;
+        private short small;
+        private Boolean known;
+        private float share;
+        private BigInteger large;
+        private ZonedDateTime seen;
+        private LocalTime opens;
+        private Date changed;
+        private byte[] sketch;
+
+        @Embedded
+        @AttributeOverride(name = "street", column = @Column(name = "office_street", nullable = false))
+        @AttributeOverride(name = "zipCode", column = @Column(name = "office_zip"))
+        private Address office;
+
+        @Embedded
+        @AttributeOverride(name = "street", column = @Column(name = "home_street"))
+        @AttributeOverride(name = "zipCode", column = @Column(name = "home_zip"))
+        private Address home;
+
+        @Formula("`order` + 1")
+        private int next;
+    }
+
+    /** The map of a region. */
+    @Entity
+    public static class Map1 extends Audited<Integer> {
+        @OneToOne(optional = false)
+        private Region region;
+
+        @Enumerated(EnumType.STRING)
+        @Column(length = 6, nullable = false)
+        private DayOfWeek printed; // longer than the column, most of them
+    }
+
+    /** A route, whose stops are kept in their order. */
+    @Entity
+    public static class Route extends Audited<Long> {
+        @OneToMany(cascade = CascadeType.ALL, orphanRemoval = true)
+        @JoinColumn(name = "route_id")
+        @OrderColumn(name = "place")
+        private List<Stop> stops = new ArrayList<>();
+
+        @Column(nullable = false)
+        private final String name;
+
+        protected Route() {
+            this.name = "";
+        }
+
+        public Route(String name) {
+            this.name = name;
+        }
+    }
+
+    /** A stop of a route. */
+    @Entity
+    public static class Stop extends Audited<Long> {
+        @ManyToOne(optional = false)
+        private Hut hut;
+
+        @ManyToOne(optional = false)
+        private Worker met; // an abstract class
+
+        @ManyToOne
+        private Paper proof; // an abstract class in joined tables
+    }
+
+    /** The key of a turn. */
+    public static class TurnKey implements Serializable {
+        public Long worker;
+        public int week;
+
+        @Override
+        public boolean equals(Object other) {
+            return other instanceof TurnKey key && Objects.equals(worker, key.worker) && week == key.week;
+        }
+
+        @Override
+        public int hashCode() {
+            return Objects.hash(worker, week);
+        }
+    }
+
+    /** A relation as part of the key. */
+    @Entity
+    @IdClass(TurnKey.class)
+    public static class Turn {
+        @Id
+        @ManyToOne
+        public Worker worker;
+
+        @Id
+        public int week;
+
+        public String task;
     }
 }

@@ -56,7 +56,12 @@ class MappingsTest {
                 Mapped.Sledge.class,
                 Mapped.Journal.class,
                 Mapped.Season.class,
-                Mapped.Trail.class);
+                Mapped.Trail.class,
+                Mapped.Region.class,
+                Mapped.Map1.class,
+                Mapped.Route.class,
+                Mapped.Stop.class,
+                Mapped.Turn.class);
     }
 
     /** One use of a type; fails by whatever it throws. */
