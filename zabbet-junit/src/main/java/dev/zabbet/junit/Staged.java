@@ -18,6 +18,9 @@ import org.junit.jupiter.api.extension.ExtendWith;
  * to be dedicated to tests; an empty one is dedicated on the way. The DDL is run where there is no table yet, and when
  * the class is done the rows are as they were before it.
  *
+ * <p>In a test that Spring runs, with {@code zabbet-spring} on the class path, it is on the database of the application context,
+ * and inside the test's own transaction while Spring has one open; then only the stage is a parameter.
+ *
  * <p>Rows stored in {@code @BeforeAll} stay for all tests. Nested test classes share the stage. Tests of one class never
  * run at the same time, even where JUnit runs tests in parallel; different classes do.
  */

@@ -12,8 +12,12 @@ import org.springframework.test.context.DynamicPropertyRegistry;
 public final class Server {
     private Server() {}
 
-    /** Makes a database and says where it is, and that all that migrations put there may be lost. */
-    public static void register(String server, DynamicPropertyRegistry properties) {
+    /**
+     * Makes a database and says where it is, and that all that migrations put there may be lost.
+     *
+     * @return its URL
+     */
+    public static String register(String server, DynamicPropertyRegistry properties) {
         String url = System.getenv(server);
         String name =
                 "zabbet_spring_" + UUID.randomUUID().toString().substring(0, 8).toLowerCase(Locale.ROOT);
@@ -22,8 +26,10 @@ public final class Server {
         Runtime.getRuntime()
                 .addShutdownHook(new Thread(() ->
                         execute(all, "DROP DATABASE " + name + (url.contains("postgres") ? " WITH (FORCE)" : ""))));
-        properties.add("spring.datasource.url", () -> url.replaceFirst("/[^/?]+(\\?|$)", "/" + name + "$1"));
+        String made = url.replaceFirst("/[^/?]+(\\?|$)", "/" + name + "$1");
+        properties.add("spring.datasource.url", () -> made);
         properties.add("zabbet.dedicate", () -> name);
+        return made;
     }
 
     private static void execute(DataSource database, String sql) {
