@@ -36,7 +36,7 @@ final class SpringDataMethods {
 
     static Optional<Definition> definition(Method method, Class<?> entity) {
         if (!method.getDeclaringClass().getName().startsWith("org.springframework.data.")) {
-            return Optional.empty();
+            return JpqlQuery.definition(method, entity);
         }
         return Optional.ofNullable(new SpringDataMethods(entity).definition(method));
     }

@@ -26,6 +26,8 @@ import org.springframework.data.domain.ExampleMatcher;
 import org.springframework.data.domain.Page;
 import org.springframework.data.domain.PageRequest;
 import org.springframework.data.domain.Sort;
+import org.springframework.data.jpa.repository.JpaRepository;
+import org.springframework.data.jpa.repository.Query;
 import org.springframework.orm.jpa.JpaObjectRetrievalFailureException;
 
 /** Fakes of Spring Data's repositories: a service's tests without a context. */
@@ -148,6 +150,29 @@ class FakesTest {
                 "The application's code did not store object 1 of 2, Stay {hutId=" + hut.getId()
                         + ", guest=Ida, nights=2, status=BOOKED}.\nIt threw java.lang.IllegalStateException: the hut is full",
                 refused.getMessage());
+    }
+
+    /** The same is asked of the provider itself, in a test with a database below. */
+    @Test
+    void queriesAreUnderstood() {
+        Queries.check(stage, stays);
+    }
+
+    interface Unreadable extends JpaRepository<Stay, Long> {
+        @Query("select h from Stay s join s.hut h where exists (select 1 from Stay o where o.hut = h)")
+        List<Hut> othersToo();
+    }
+
+    @Test
+    void otherQueriesAreRefused() {
+        assertEquals(
+                "A fake of Unreadable cannot be made: 1 method is not understood.\n"
+                        + "  othersToo(): it runs the query of @Query 'select h from Stay s join s.hut h where exists (select 1"
+                        + " fro… (25 more characters)', whatever its name says\n"
+                        + "Define it before: stage.define(Unreadable::othersToo, (tables, given) -> …). docs/swapping.md lists"
+                        + " the names that are understood.",
+                assertThrows(ZabbetException.class, () -> stage.fake(Unreadable.class))
+                        .getMessage());
     }
 
     /** In at most 2 ms each on the machine that this was written on; a count that does not depend on it is not at hand. */

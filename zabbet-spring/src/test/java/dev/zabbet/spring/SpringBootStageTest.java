@@ -87,6 +87,12 @@ class SpringBootStageTest {
         stage.expect("stay").count(0);
     }
 
+    @Test
+    @Transactional
+    void queriesGiveWhatFakesGive(Stage stage) {
+        Queries.check(stage, stays);
+    }
+
     @RepeatedTest(2)
     @Transactional
     void committedOnTheWay(Stage stage) {
