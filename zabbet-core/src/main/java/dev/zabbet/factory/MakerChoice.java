@@ -2,6 +2,8 @@ package dev.zabbet.factory;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.check.Allowed;
+import dev.zabbet.internal.value.Canon;
+import dev.zabbet.internal.value.Inexact;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.DataType;
 import dev.zabbet.schema.Table;
@@ -56,7 +58,8 @@ final class MakerChoice {
     }
 
     Maker pick() {
-        List<Object> choices = allowed.choices().isEmpty() ? new ArrayList<>(type.labels()) : allowed.choices();
+        List<Object> choices =
+                allowed.choices().isEmpty() ? new ArrayList<>(type.labels()) : fitting(allowed.choices());
         if (!choices.isEmpty()) {
             boolean first = beginsWithFirst(column);
             return new Maker(
@@ -88,6 +91,20 @@ final class MakerChoice {
                 OtherMaker.of(type.sqlName())
                         .orElseThrow(() -> cannot("nothing is known about values of type " + type.sqlName()));
         };
+    }
+
+    /** A check may list what is longer than the column; if all is, the store will say so. */
+    private List<Object> fitting(List<Object> choices) {
+        List<Object> fitting = new ArrayList<>();
+        for (Object choice : choices) {
+            try {
+                Canon.of(type, choice);
+                fitting.add(choice);
+            } catch (Inexact e) {
+                continue;
+            }
+        }
+        return fitting.isEmpty() ? choices : fitting;
     }
 
     private static Maker endless(Maker.How how) {
