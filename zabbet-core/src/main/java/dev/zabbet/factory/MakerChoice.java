@@ -2,8 +2,6 @@ package dev.zabbet.factory;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.check.Allowed;
-import dev.zabbet.internal.value.Canon;
-import dev.zabbet.internal.value.Inexact;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.DataType;
 import dev.zabbet.schema.Table;
@@ -95,16 +93,16 @@ final class MakerChoice {
 
     /** A check may list what is longer than the column; if all is, the store will say so. */
     private List<Object> fitting(List<Object> choices) {
-        List<Object> fitting = new ArrayList<>();
-        for (Object choice : choices) {
-            try {
-                Canon.of(type, choice);
-                fitting.add(choice);
-            } catch (Inexact e) {
-                continue;
-            }
-        }
+        List<Object> fitting =
+                choices.stream().filter(choice -> fits(type, choice)).toList();
         return fitting.isEmpty() ? choices : fitting;
+    }
+
+    /** Tells whether a column of a type keeps a value whole. */
+    static boolean fits(DataType type, Object value) {
+        return !(value instanceof String text)
+                || type.length() == DataType.UNLIMITED
+                || text.codePointCount(0, text.length()) <= type.length();
     }
 
     private static Maker endless(Maker.How how) {

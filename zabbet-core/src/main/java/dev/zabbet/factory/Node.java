@@ -234,7 +234,9 @@ final class Node {
         for (Object value : some) {
             try {
                 Object stored = Canon.of(column.type(), value);
-                if (stored != null && (allowed.isEmpty() || allowed.contains(stored))) {
+                if (stored != null
+                        && MakerChoice.fits(column.type(), stored)
+                        && (allowed.isEmpty() || allowed.contains(stored))) {
                     fitting.add(stored);
                 }
             } catch (Inexact e) {
