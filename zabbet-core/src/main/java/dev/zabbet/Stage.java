@@ -630,6 +630,7 @@ public final class Stage implements AutoCloseable {
             store.flush();
             return new Acted<>(noted(new Footprint(this, watch.changes())), value);
         } catch (Throwable e) {
+            store.discard();
             throw Stage.<RuntimeException>asIs(e);
         }
     }
@@ -659,6 +660,7 @@ public final class Stage implements AutoCloseable {
                 code.run();
                 store.flush();
             } catch (Throwable e) {
+                store.discard();
                 if (type.isInstance(e)) {
                     return new Failed<>(noted(new Footprint(this, watch.changes())), type.cast(e));
                 }

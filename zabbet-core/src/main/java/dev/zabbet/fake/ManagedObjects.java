@@ -2,6 +2,7 @@ package dev.zabbet.fake;
 
 import dev.zabbet.row.Row;
 import dev.zabbet.store.ConstraintException;
+import dev.zabbet.store.HeldBack;
 import dev.zabbet.store.MemoryRows;
 import dev.zabbet.store.MemoryStore;
 import java.lang.StackWalker.StackFrame;
@@ -12,6 +13,7 @@ import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.WeakHashMap;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Stream;
@@ -23,10 +25,8 @@ import org.jspecify.annotations.Nullable;
  * A fake is not told of that end; it takes it to be over with the next call from outside, with the act, and when the stage
  * looks. Each thread has objects of its own.
  */
-final class ManagedObjects {
+final class ManagedObjects implements HeldBack {
     private static final StackWalker STACK = StackWalker.getInstance(StackWalker.Option.RETAIN_CLASS_REFERENCE);
-    private static final Map<MemoryStore, ManagedObjects> ALL = Collections.synchronizedMap(new WeakHashMap<>());
-
     private static final ClassValue<Map<String, Boolean>> TRANSACTIONAL = new ClassValue<>() {
         @Override
         protected Map<String, Boolean> computeValue(Class<?> type) {
@@ -34,8 +34,9 @@ final class ManagedObjects {
         }
     };
 
-    private final ThreadLocal<Map<Object, Read>> read = ThreadLocal.withInitial(IdentityHashMap::new);
-    private final ThreadLocal<Boolean> flushing = ThreadLocal.withInitial(() -> false);
+    // Not in thread-locals: a thread would keep the stores of all tests that it has run.
+    private final Map<Thread, Map<Object, Read>> byThread = Collections.synchronizedMap(new WeakHashMap<>());
+    private final Set<Thread> flushing = ConcurrentHashMap.newKeySet();
 
     /**
      * An object that was read.
@@ -49,14 +50,13 @@ final class ManagedObjects {
 
     /** Returns the objects of a store; empty if none are kept there. */
     static Optional<ManagedObjects> of(MemoryRows store) {
-        if (!(store instanceof MemoryStore memory)) {
-            return Optional.empty();
-        }
-        return Optional.of(ALL.computeIfAbsent(memory, s -> {
-            ManagedObjects objects = new ManagedObjects();
-            s.beforeLooking(objects::flush);
-            return objects;
-        }));
+        return store instanceof MemoryStore memory
+                ? Optional.of(memory.heldBack(ManagedObjects.class, ManagedObjects::new))
+                : Optional.empty();
+    }
+
+    private Map<Object, Read> read() {
+        return byThread.computeIfAbsent(Thread.currentThread(), thread -> new IdentityHashMap<>());
     }
 
     /** Returns what a call hands out, in a transaction the objects that it has handed out before for the same rows. */
@@ -65,7 +65,7 @@ final class ManagedObjects {
             boolean inTransaction = isInTransaction();
             flush();
             if (!inTransaction) {
-                read.get().clear();
+                read().clear();
                 return behaviour.call(arguments);
             }
             Object result = behaviour.call(arguments);
@@ -86,14 +86,14 @@ final class ManagedObjects {
 
     /** Of what was stored or deleted by a call nothing is left to store. */
     private void readAgain() {
-        for (Map.Entry<Object, Read> one : List.copyOf(read.get().entrySet())) {
+        for (Map.Entry<Object, Read> one : List.copyOf(read().entrySet())) {
             Read there = one.getValue();
             List<Row> rows =
                     there.store().rows(there.entity().table(), there.entity().keyOf(there.row()));
-            read.get().remove(one.getKey());
+            read().remove(one.getKey());
             if (!rows.isEmpty()) {
                 Row stored = there.entity().row(there.entity().object(rows.get(0)));
-                read.get().put(one.getKey(), new Read(there.entity(), stored, there.store(), there.through()));
+                read().put(one.getKey(), new Read(there.entity(), stored, there.store(), there.through()));
             }
         }
     }
@@ -103,24 +103,24 @@ final class ManagedObjects {
             return object;
         }
         Row row = of.row(object);
-        for (Map.Entry<Object, Read> one : read.get().entrySet()) {
+        for (Map.Entry<Object, Read> one : read().entrySet()) {
             Read there = one.getValue();
             if (there.entity().table().equals(of.table()) && of.hasKey(row) && of.isSameKey(row, there.row())) {
                 return one.getKey();
             }
         }
-        read.get().put(object, new Read(of, row, store, through));
+        read().put(object, new Read(of, row, store, through));
         return object;
     }
 
-    /** Stores what was changed; what is refused is thrown as the interface throws it. */
-    void flush() {
-        if (flushing.get()) {
+    /** Stores what this thread has changed; what is refused is thrown as the interface throws it. */
+    @Override
+    public void flush() {
+        if (!byThread.containsKey(Thread.currentThread()) || !flushing.add(Thread.currentThread())) {
             return;
         }
-        flushing.set(true);
         try {
-            for (Map.Entry<Object, Read> one : List.copyOf(read.get().entrySet())) {
+            for (Map.Entry<Object, Read> one : List.copyOf(read().entrySet())) {
                 Read there = one.getValue();
                 Row now = there.entity().row(one.getKey());
                 if (!now.equals(there.row())) {
@@ -128,16 +128,21 @@ final class ManagedObjects {
                 }
             }
         } finally {
-            flushing.set(false);
+            flushing.remove(Thread.currentThread());
         }
     }
 
+    @Override
+    public void discard() {
+        byThread.clear();
+    }
+
     private void store(Object object, Read there, Row now) {
-        read.get().remove(object); // whatever becomes of it
+        read().remove(object); // whatever becomes of it
         try {
             Unit.write(object, there.entity(), there.row(), now, there.store());
             Row stored = there.entity().row(object);
-            read.get().put(object, new Read(there.entity(), stored, there.store(), there.through()));
+            read().put(object, new Read(there.entity(), stored, there.store(), there.through()));
         } catch (ConstraintException e) {
             throw thrown(there, e);
         } catch (StaleObjectException e) {

@@ -22,6 +22,7 @@ import java.util.Optional;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.function.Consumer;
 import java.util.function.Predicate;
+import java.util.function.Supplier;
 import javax.sql.DataSource;
 import org.jspecify.annotations.Nullable;
 
@@ -37,7 +38,7 @@ import org.jspecify.annotations.Nullable;
  * <p>{@link #notEnforced()} names the constraints that are not understood here, and so not enforced.
  */
 public final class MemoryStore implements Store, MemoryRows {
-    private final List<Runnable> beforeLooking = new CopyOnWriteArrayList<>();
+    private final List<HeldBack> heldBack = new CopyOnWriteArrayList<>();
     private static final long PATIENCE = 5_000; // milliseconds
 
     private final Schema schema;
@@ -80,14 +81,31 @@ public final class MemoryStore implements Store, MemoryRows {
         return "memory";
     }
 
-    /** Has work done before somebody looks at the rows: it may store what is held back. */
-    public void beforeLooking(Runnable work) {
-        beforeLooking.add(work);
+    /**
+     * Returns what is held back in one way, which lives as long as this store. It is sent here before anybody looks at the rows.
+     *
+     * @param type the way
+     * @param first makes it, when it is asked for the first time
+     */
+    public synchronized <H extends HeldBack> H heldBack(Class<H> type, Supplier<H> first) {
+        for (HeldBack known : heldBack) {
+            if (type.isInstance(known)) {
+                return type.cast(known);
+            }
+        }
+        H made = first.get();
+        heldBack.add(made);
+        return made;
     }
 
     @Override
     public void flush() {
-        beforeLooking.forEach(Runnable::run);
+        heldBack.forEach(HeldBack::flush);
+    }
+
+    @Override
+    public void discard() {
+        heldBack.forEach(HeldBack::discard);
     }
 
     @Override
@@ -457,6 +475,7 @@ public final class MemoryStore implements Store, MemoryRows {
     /** Brings rows and counters back; a transaction that is still open is rolled back. */
     @Override
     public synchronized void rewind(RewindPoint point) {
+        discard();
         Point to = (Point) point;
         if (open != null) {
             open.abandon();

@@ -155,6 +155,9 @@ public interface Store extends AutoCloseable {
      */
     default void flush() {}
 
+    /** Forgets what code under test holds back in memory, since it has failed; on a database its own transaction does that. */
+    default void discard() {}
+
     /** Begins to notice what changes, whoever changes it. */
     Watch watch();
 

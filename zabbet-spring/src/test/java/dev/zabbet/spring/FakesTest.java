@@ -53,6 +53,16 @@ class FakesTest {
         assertThrows(JpaObjectRetrievalFailureException.class, () -> huts.getReferenceById(99L));
     }
 
+    /** As its transaction would roll back; what it saved by a call is another matter. */
+    @Test
+    void whatAFailedActChangedIsForgotten() {
+        Stay stay = stage.add(booked);
+        stage.actFailing(IllegalStateException.class, () -> desk.cancelAndFail(stay.getId()))
+                .expect()
+                .unchanged();
+        stage.expect(Stay.class).holdsOnly(row("status", "BOOKED"));
+    }
+
     @Test
     void relationsAreObjects() {
         Hut edelgrat = stage.add(Factory.forType(Hut.class)

@@ -2,9 +2,11 @@ package dev.zabbet.spring;
 
 import static dev.zabbet.expect.Expected.row;
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
 import static org.junit.platform.engine.discovery.DiscoverySelectors.selectClass;
 
 import dev.zabbet.Stage;
+import dev.zabbet.factory.Factory;
 import dev.zabbet.junit.Staged;
 import dev.zabbet.spring.huts.HutsApplication;
 import dev.zabbet.spring.huts.Stays;
@@ -22,6 +24,7 @@ import org.springframework.beans.factory.annotation.Autowired;
 import org.springframework.boot.test.autoconfigure.jdbc.JdbcTest;
 import org.springframework.boot.test.autoconfigure.orm.jpa.DataJpaTest;
 import org.springframework.boot.test.autoconfigure.orm.jpa.TestEntityManager;
+import org.springframework.boot.test.context.SpringBootTest;
 import org.springframework.context.ApplicationContext;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
@@ -189,6 +192,66 @@ class SlicesTest {
             stage.add("letter");
         }
     }
+
+    /** The row document of each holds while the test's transaction is open, and not after it. */
+    @Test
+    void whatHasToHoldAfterEachTest() {
+        passes(1, Expecting.class);
+        assertTrue(
+                failure(NotExpecting.class).startsWith("letter holds no row; 1 expected."),
+                failure(NotExpecting.class));
+    }
+
+    @JdbcTest
+    @ContextConfiguration(classes = HutsApplication.class)
+    @Staged(expect = "/db/one-letter.yaml")
+    static class Expecting {
+        @Test
+        void storesALetter(Stage stage) {
+            stage.add(Factory.forTable("letter").with("text", "Come up"));
+        }
+    }
+
+    @JdbcTest
+    @ContextConfiguration(classes = HutsApplication.class)
+    @Staged(expect = "/db/one-letter.yaml")
+    static class NotExpecting {
+        @Test
+        void storesNone(Stage stage) {}
+    }
+
+    /** Classes of one context run at the same time, and take turns at its database. */
+    @Test
+    void parallelClassesTakeTurns() {
+        var tests = EngineTestKit.engine("junit-jupiter")
+                .configurationParameter("junit.jupiter.execution.parallel.enabled", "true")
+                .configurationParameter("junit.jupiter.execution.parallel.mode.classes.default", "concurrent")
+                .configurationParameter("junit.jupiter.execution.parallel.config.strategy", "fixed")
+                .configurationParameter("junit.jupiter.execution.parallel.config.fixed.parallelism", "3")
+                .selectors(selectClass(One.class), selectClass(Two.class), selectClass(Three.class))
+                .execute()
+                .testEvents();
+        assertEquals(List.of(), tests.failed().stream().map(Object::toString).toList());
+        assertEquals(12, tests.succeeded().count());
+    }
+
+    @SpringBootTest(classes = HutsApplication.class)
+    @Staged
+    abstract static class Parallel {
+        @RepeatedTest(4)
+        void findsNothingOfTheOthers(Stage stage) throws InterruptedException {
+            stage.expect("letter").count(0);
+            stage.add(2, "letter");
+            Thread.sleep(20);
+            stage.expect("letter").count(2);
+        }
+    }
+
+    static class One extends Parallel {}
+
+    static class Two extends Parallel {}
+
+    static class Three extends Parallel {}
 
     @Configuration
     static class TwoDatabases {

@@ -89,6 +89,19 @@ class SpringBootStageTest {
 
     @Test
     @Transactional
+    void aRewindInsideMakesTheProviderForget(Stage stage) {
+        var stay = stage.add(Factory.forTable("stay").with("status", "BOOKED").with("nights", 2));
+        long id = (Long) stay.get("id");
+        var point = stage.mark();
+        desk.cancel(id);
+        stage.expect("stay").holdsOnly(row("status", "CANCELLED"));
+        stage.rewind(point);
+        assertEquals(Stay.Status.BOOKED, stays.findById(id).orElseThrow().getStatus());
+        stage.expect("stay").holdsOnly(row("status", "BOOKED"));
+    }
+
+    @Test
+    @Transactional
     void queriesGiveWhatFakesGive(Stage stage) {
         Queries.check(stage, stays);
     }

@@ -28,6 +28,13 @@ public class FrontDesk {
         stays.findById(stay).orElseThrow().cancel();
     }
 
+    /** Cancels a stay, and fails before its transaction ends. */
+    @Transactional
+    public void cancelAndFail(long stay) {
+        cancel(stay);
+        throw new IllegalStateException("the line is dead");
+    }
+
     /** Cancels a stay and tells the guest. */
     @Transactional
     public void cancelAndTell(long stay) {

@@ -13,6 +13,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 import org.springframework.beans.factory.annotation.Autowired;
@@ -135,5 +136,20 @@ class MappingsTest {
             }
         });
         assertTrue(failures.isEmpty(), () -> type.getSimpleName() + "\n  " + String.join("\n  ", failures));
+    }
+
+    /** The provider takes twenty numbers of the sequence at a time, and keeps them whatever is rewound. */
+    @Test
+    void keysNeverCollideWithThoseThatTheProviderHolds(Stage stage) {
+        for (int round = 0; round < 3; round++) {
+            var point = stage.mark();
+            for (int some = 0; some < 3; some++) {
+                stage.add(3, Factory.forType(Mapped.Stay.class));
+                List<Mapped.Stay> built = stage.build(7, Factory.forType(Mapped.Stay.class));
+                transaction.executeWithoutResult(s -> built.forEach(entities::persist));
+            }
+            stage.expect(Mapped.Stay.class).count(30);
+            stage.rewind(point);
+        }
     }
 }
