@@ -28,8 +28,10 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.Future;
 import java.util.function.Function;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -38,7 +40,10 @@ final class Answer {
     private final Signature signature;
     private final EntityType entity;
     private final boolean distinct;
+    private final Phrase phrase;
     private final Function<Row, @Nullable Object> element;
+    private final Map<Class<?>, Function<Row, @Nullable Object>> byType = new ConcurrentHashMap<>();
+    private final int typeParameter; // that says at each call what the elements are; -1 for none
     private final Shape shape;
 
     /** Gives the elements found in the form wanted. */
@@ -54,6 +59,7 @@ final class Answer {
                     total,
                     window.offset(),
                     window.limit() == Window.ALL ? Long.MAX_VALUE : window.limit(),
+                    window.sortedBy(),
                     Arrays.asList(arguments));
         }
     }
@@ -62,6 +68,11 @@ final class Answer {
         this.signature = signature;
         this.entity = entity;
         this.distinct = phrase.distinct();
+        this.phrase = phrase;
+        this.typeParameter = IntStream.range(0, signature.size())
+                .filter(signature::isResultType)
+                .findFirst()
+                .orElse(-1);
         Type elementType = elementType(signature.result(), entity);
         this.element = element(elementType, phrase);
         this.shape = shape(signature.result(), phrase);
@@ -71,10 +82,25 @@ final class Answer {
     @Nullable
     Object of(List<Row> rows, Found found) {
         List<@Nullable Object> elements = new ArrayList<>(rows.size());
+        Function<Row, @Nullable Object> made = element(found.arguments());
         for (Row row : rows) {
-            elements.add(element.apply(row));
+            elements.add(made.apply(row));
         }
         return shape.of(distinct ? new ArrayList<>(new LinkedHashSet<>(elements)) : elements, found);
+    }
+
+    private Function<Row, @Nullable Object> element(@Nullable Object[] arguments) {
+        if (typeParameter < 0 || !(arguments[typeParameter] instanceof Class<?> type)) {
+            return element;
+        }
+        return byType.computeIfAbsent(type, t -> {
+            try {
+                return element(t, phrase);
+            } catch (NotUnderstood e) {
+                throw new ZabbetException(
+                        signature.describe() + " with " + t.getSimpleName() + ": " + e.getMessage() + ".", e);
+            }
+        });
     }
 
     private static boolean isContainer(Class<?> type) {

@@ -79,11 +79,14 @@ final class BehaviourReader {
     }
 
     Behaviour read(Method method) throws NotUnderstood {
-        Optional<Definition> definition = Supports.definition(method, subject());
-        if (definition.isPresent()) {
-            return Defined.behaviour(type, method, definition.get(), store);
-        }
         Optional<String> query = QueryText.of(method);
+        Optional<Definition> definition = supported(method, query);
+        if (definition.isPresent()) {
+            Behaviour defined = Defined.behaviour(type, method, definition.get(), store);
+            return managed == null
+                    ? defined
+                    : managed.managing(type, store, true, Supports.isClearing(method), defined);
+        }
         if (query.isPresent()) {
             throw new NotUnderstood("it runs the query of " + query.get() + ", whatever its name says");
         }
@@ -119,6 +122,15 @@ final class BehaviourReader {
                         : "; the interface is about "
                                 + known.stream().map(Class::getSimpleName).toList())));
         return inUnit(verb, signature, of, behaviour(verb, signature, of));
+    }
+
+    private Optional<Definition> supported(Method method, Optional<String> query) throws NotUnderstood {
+        try {
+            return Supports.definition(method, subject(), store.schema());
+        } catch (UnsupportedOperationException e) {
+            throw new NotUnderstood(
+                    query.map(of -> "it runs the query of " + of + ", and ").orElse("") + e.getMessage());
+        }
     }
 
     private Behaviour behaviour(String verb, Signature signature, EntityType of) throws NotUnderstood {
@@ -166,7 +178,8 @@ final class BehaviourReader {
         return arguments -> {
             List<Row> rows = query.rows(arguments);
             Window window = query.window(arguments);
-            long total = window.limit() == Window.ALL && window.offset() == 0 ? rows.size() : query.count(arguments);
+            long total =
+                    window.limit() == Window.ALL && window.offset() == 0 ? rows.size() : query.total(arguments, window);
             return answer.of(rows, new Answer.Found(total, window, arguments));
         };
     }
@@ -196,7 +209,7 @@ final class BehaviourReader {
         Unit within = unit;
         ManagedObjects objects = managed;
         if (objects != null) {
-            return objects.managing(type, of, store, Saving.isVerb(verb) || Deleting.isVerb(verb), behaviour);
+            return objects.managing(type, store, Saving.isVerb(verb) || Deleting.isVerb(verb), false, behaviour);
         }
         if (within == null) {
             return behaviour;

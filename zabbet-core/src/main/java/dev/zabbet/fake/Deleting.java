@@ -57,12 +57,12 @@ final class Deleting {
         }
         if (counted) {
             Query.requireKnownSubject(query.phrase(), entity, Object.class);
-            return arguments -> Answer.count(result, store.delete(entity.table(), query.condition(arguments)));
+            return arguments -> Answer.count(result, delete(entity, store, query.condition(arguments)));
         }
         Answer answer = new Answer(signature, entity, query.phrase());
         return arguments -> {
             List<Row> rows = new ArrayList<>(query.rows(arguments));
-            store.delete(entity.table(), query.condition(arguments));
+            delete(entity, store, query.condition(arguments));
             return answer.of(rows, new Answer.Found(rows.size(), Window.none(), arguments));
         };
     }
@@ -137,6 +137,29 @@ final class Deleting {
         if (version != null) {
             version.requireCurrent(entity.row(given), signature.describe());
         }
-        return store.delete(entity.table(), where);
+        return delete(entity, store, where);
+    }
+
+    /** Deletes rows, of entities with those that the deletion is passed on to. */
+    private static int delete(EntityType entity, MemoryRows store, Condition where) {
+        if (!Cascades.concerns(entity)) {
+            return store.delete(entity.table(), where);
+        }
+        boolean own = store.transaction().isEmpty();
+        var transaction = own ? store.begin() : store.transaction().get();
+        try {
+            int deleted = 0;
+            for (Row row : List.copyOf(store.rows(entity.table(), where))) {
+                deleted += new Cascades(store).delete(entity, row);
+            }
+            if (own) {
+                transaction.commit();
+            }
+            return deleted;
+        } finally {
+            if (own && transaction.isOpen()) {
+                transaction.rollback();
+            }
+        }
     }
 }

@@ -3,6 +3,7 @@ package dev.zabbet.fake;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.check.PerTable;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.type.Association;
 import dev.zabbet.internal.type.Mapping;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
@@ -37,6 +38,7 @@ final class EntityType {
     private final Map<String, Column> columns;
     private final int[] positions;
     private final Map<String, Optional<EntityType>> targets = new ConcurrentHashMap<>();
+    private volatile @Nullable List<Bond> bonds;
 
     /** How a type lies in a table, which is worked out once for all stores. */
     private record Layout(TypeShape<Object> shape, List<Prop> key, Map<String, Column> columns, int[] positions) {
@@ -158,6 +160,11 @@ final class EntityType {
         return key.size() == 1 && columnOf(key.get(0)).map(Column::isNumbered).orElse(false);
     }
 
+    /** Tells whether the database or a provider gives the key. */
+    boolean hasGeneratedKey() {
+        return isNumbered() || (key.size() == 1 && shape.isGenerated(key.get(0)));
+    }
+
     /**
      * Returns the object's columns; a key that the database gives counts as not there while it is null or zero.
      *
@@ -183,13 +190,19 @@ final class EntityType {
     /** What has no column would be lost. */
     private void requireRoom(Object object) {
         for (Prop prop : shape.ownProperties()) {
-            if (!hasColumn(prop) && holdsSomething(prop, shape.read(object, prop))) {
+            if (!hasColumn(prop) && !isLinked(prop) && holdsSomething(prop, shape.read(object, prop))) {
                 throw new ZabbetException(type().getSimpleName() + "." + prop.name() + " holds "
                         + Text.of(shape.read(object, prop)) + ", and table " + table.name()
                         + " has no column for it, so that it would be lost. Mark the property @Transient, name its column"
                         + " by @Column, or say by stage.define(…) what the method does.");
             }
         }
+    }
+
+    /** What is kept in a table of its own is stored there. */
+    private boolean isLinked(Prop own) {
+        return bonds().stream()
+                .anyMatch(bond -> bond.prop().equals(own) && bond.link().isPresent());
     }
 
     private boolean hasColumn(Prop own) {
@@ -210,21 +223,35 @@ final class EntityType {
         return !TypeShape.hasKey(prop.type());
     }
 
+    /** Makes the object of a row, or hands out the one that the application's transaction has for it. */
     Object object(Row row) {
+        Object made = detached(row);
+        MemoryRows rows = store;
+        return rows == null ? made : ManagedObjects.managed(made, rows);
+    }
+
+    /** Makes the object of a row, whatever the application has read. */
+    Object detached(Row row) {
         return object(row, new HashMap<>());
     }
 
     private Object object(Row row, Map<List<Object>, Object> known) {
+        Object object = plain(row);
+        MemoryRows rows = store;
+        if (rows != null && shape.isEntity() && shape.isChangeable()) {
+            bringRelations(object, row, rows, known);
+            bringAssociations(object, row, rows, known);
+        }
+        return object;
+    }
+
+    /** Makes an object of a row alone, without what it belongs together with. */
+    Object plain(Row row) {
         @Nullable Object[] values = new @Nullable Object[positions.length];
         for (int i = 0; i < positions.length; i++) {
             values[i] = positions[i] < 0 ? null : row.at(positions[i]);
         }
-        Object object = shape.makeOf(values);
-        MemoryRows rows = store;
-        if (rows != null && shape.isEntity() && shape.isChangeable()) {
-            bringRelations(object, row, rows, known);
-        }
-        return object;
+        return shape.makeOf(values);
     }
 
     /** What a provider would load when it is asked for is there at once. */
@@ -246,9 +273,58 @@ final class EntityType {
         }
     }
 
-    private List<Object> identity(Row row) {
+    /** Collections are read when they are used; the one row that refers to an object is read at once. */
+    private void bringAssociations(Object object, Row row, MemoryRows rows, Map<List<Object>, Object> known) {
+        for (Bond bond : bonds()) {
+            Object key = row.get(table.keyColumns().get(0));
+            if (key == null || bond.link().isEmpty()) {
+                continue;
+            }
+            Link link = bond.link().get();
+            if (bond.association().kind() == Association.Kind.CHILD) {
+                List<Object> only = new LinkedRows(bond, rows).read(link, key, known);
+                shape.write(object, bond.prop(), only.isEmpty() ? null : only.get(0));
+                continue;
+            }
+            Collection<Object> lazy = LazyCollection.of(
+                    bond.prop().type(),
+                    () -> ManagedObjects.unflushed(rows, () -> new LinkedRows(bond, rows).read(link, key, known)));
+            if (lazy != null) {
+                shape.writeWhole(object, bond.prop(), lazy);
+            }
+        }
+    }
+
+    /** An association of the type, with the property that it is and where its rows are. */
+    record Bond(Association association, Prop prop, Optional<Link> link) {}
+
+    /** Returns the associations of the type but those to rows that it refers to itself. */
+    List<Bond> bonds() {
+        List<Bond> known = bonds;
+        if (known == null) {
+            known = Association.of(type()).stream()
+                    .filter(association -> association.kind() != Association.Kind.PARENT)
+                    .flatMap(association -> Link.property(this, association)
+                            .map(prop -> new Bond(association, prop, Link.of(type(), association, table, schema)))
+                            .stream())
+                    .toList();
+            bonds = known;
+        }
+        return known;
+    }
+
+    /** Returns the object that stands for a row in a graph, made if it is not known there. */
+    Object within(Map<List<Object>, Object> graph, Row row) {
+        Object there = hasKey(row) ? graph.get(identity(row)) : null;
+        return there == null ? object(row, graph) : there;
+    }
+
+    /** Returns what tells a row apart from all others of all tables. */
+    List<Object> identity(Row row) {
         List<Object> identity = new ArrayList<>(List.of(table.name()));
-        table.keyColumns().forEach(column -> identity.add(Objects.requireNonNull(row.get(column))));
+        table.keyColumns()
+                .forEach(column ->
+                        identity.add(Objects.requireNonNull(canonical(table.requireColumn(column), row.get(column)))));
         return identity;
     }
 

@@ -1,8 +1,10 @@
 package dev.zabbet.fake;
 
+import dev.zabbet.schema.Schema;
 import dev.zabbet.store.ConstraintException;
 import java.lang.reflect.Method;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
@@ -16,9 +18,12 @@ public interface FakeSupport {
      * Says what a method does that an interface of the application has from the framework.
      *
      * @param entity the type of objects that the interface is about
+     * @param schema the tables that there are
      * @return what it does; empty if that is not known, and its name counts
+     * @throws UnsupportedOperationException if the framework would do something that is not known here; its message says what,
+     *     as a clause
      */
-    default Optional<Definition> definition(Method method, Class<?> entity) {
+    default Optional<Definition> definition(Method method, Class<?> entity, Schema schema) {
         return Optional.empty();
     }
 
@@ -28,6 +33,21 @@ public interface FakeSupport {
      */
     default boolean isManaging(Class<?> type) {
         return false;
+    }
+
+    /** Tells whether a method hands out objects that are read when they are used first, whether there are any or not. */
+    default boolean isLazy(Method method) {
+        return false;
+    }
+
+    /** Tells whether a method lets go of all managed objects, so that they are read anew. */
+    default boolean isClearing(Method method) {
+        return false;
+    }
+
+    /** Says how an argument of a type selects rows by their place; empty if the type is none of the framework's. */
+    default Optional<SelectionForm> selection(Class<?> parameter) {
+        return Optional.empty();
     }
 
     /** Says how a part of the rows is handed out as a type; empty if the type is none of the framework's. */
@@ -59,7 +79,37 @@ public interface FakeSupport {
      * @param total how many rows there are in all
      * @param offset how many of them come before
      * @param limit how many were asked for at most; {@link Long#MAX_VALUE} for all
+     * @param order the order they are in
      * @param arguments those of the call
      */
-    record Part(long total, long offset, long limit, List<@Nullable Object> arguments) {}
+    record Part(long total, long offset, long limit, List<SortBy> order, List<@Nullable Object> arguments) {}
+
+    /** Reads from an argument which rows are wanted. */
+    @FunctionalInterface
+    interface SelectionForm {
+        /** Reads it; the argument is never null. */
+        Selection of(Object argument);
+    }
+
+    /**
+     * Which of the rows found are wanted, and in which order.
+     *
+     * @param offset how many are passed over
+     * @param limit how many are wanted at most; {@link Long#MAX_VALUE} for all
+     * @param order by which properties they are ordered, behind those that the method's name says
+     * @param after the values of the last row that is known already, by the properties of the order: only what comes behind
+     *     it is wanted; empty values at the beginning; null if the place does not depend on values
+     */
+    record Selection(
+            long offset,
+            long limit,
+            List<SortBy> order,
+            @Nullable Map<String, Object> after) {}
+
+    /**
+     * A property to order by.
+     *
+     * @param property its name or its path along relations
+     */
+    record SortBy(String property, boolean descending) {}
 }

@@ -1,6 +1,7 @@
 package dev.zabbet.fake;
 
 import dev.zabbet.factory.Factory;
+import dev.zabbet.internal.type.EntityMapping;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.Inexact;
@@ -50,6 +51,9 @@ final class MadeArguments {
 
     /** Returns why arguments of a method cannot be made, if so. */
     Optional<String> trouble(Method method) {
+        if (Supports.isLazy(method)) {
+            return Optional.of("what it hands out is read when it is used");
+        }
         Signature signature = Signature.of(type, method);
         for (int i = 0; i < signature.size(); i++) {
             Class<?> parameter = signature.parameter(i);
@@ -85,7 +89,10 @@ final class MadeArguments {
                         ? new ArrayList<>()
                         : new LinkedHashSet<>();
                 for (int n = random.nextInt(4); n > 0; n--) {
-                    several.add(one(Signature.raw(Signature.element(parameter)), name));
+                    Object element = one(Signature.raw(Signature.element(parameter)), name);
+                    if (several.stream().noneMatch(other -> isSameEntity(element, other))) {
+                        several.add(element);
+                    }
                 }
                 arguments[i] = several;
             } else {
@@ -93,6 +100,17 @@ final class MadeArguments {
             }
         }
         return arguments;
+    }
+
+    /** What becomes of two objects for one row in one call, a provider leaves open. */
+    private boolean isSameEntity(@Nullable Object one, @Nullable Object other) {
+        if (one == null || other == null || !EntityMapping.isEntity(one.getClass())) {
+            return false;
+        }
+        EntityType entity = EntityType.of(one.getClass(), store);
+        Row row = entity.row(one);
+        Row there = entity.row(other);
+        return entity.hasKey(row) && entity.hasKey(there) && entity.isSameKey(row, there);
     }
 
     private @Nullable Object one(Class<?> of, String name) {

@@ -1,5 +1,7 @@
 package dev.zabbet.fake;
 
+import dev.zabbet.internal.type.EntityMapping;
+import dev.zabbet.internal.type.Prop;
 import dev.zabbet.row.Row;
 import dev.zabbet.store.ConstraintException;
 import dev.zabbet.store.HeldBack;
@@ -8,14 +10,19 @@ import dev.zabbet.store.MemoryStore;
 import java.lang.StackWalker.StackFrame;
 import java.lang.annotation.Annotation;
 import java.lang.reflect.Method;
+import java.util.ArrayList;
+import java.util.Collection;
 import java.util.Collections;
+import java.util.HashMap;
 import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
-import java.util.Set;
 import java.util.WeakHashMap;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Supplier;
+import java.util.function.UnaryOperator;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -35,8 +42,28 @@ final class ManagedObjects implements HeldBack {
     };
 
     // Not in thread-locals: a thread would keep the stores of all tests that it has run.
-    private final Map<Thread, Map<Object, Read>> byThread = Collections.synchronizedMap(new WeakHashMap<>());
-    private final Set<Thread> flushing = ConcurrentHashMap.newKeySet();
+    private final Map<Thread, Context> byThread = Collections.synchronizedMap(new WeakHashMap<>());
+
+    /** What one thread has read. */
+    private static final class Context {
+        private final Map<List<Object>, Object> known = new HashMap<>();
+        private final Map<Object, Read> read = new IdentityHashMap<>();
+        private final List<Object> inOrder = new ArrayList<>();
+        private boolean flushing;
+        private @Nullable Class<?> reading; // the interface through which something is being read
+
+        void clear() {
+            known.clear();
+            read.clear();
+            inOrder.clear();
+        }
+
+        void forget(Object object) {
+            read.remove(object);
+            inOrder.removeIf(one -> one == object);
+            known.values().removeIf(one -> one == object);
+        }
+    }
 
     /**
      * An object that was read.
@@ -55,80 +82,175 @@ final class ManagedObjects implements HeldBack {
                 : Optional.empty();
     }
 
-    private Map<Object, Read> read() {
-        return byThread.computeIfAbsent(Thread.currentThread(), thread -> new IdentityHashMap<>());
+    /** Returns the object that stands for the same row in the application's transaction, which is this one from now on. */
+    static Object managed(Object object, MemoryRows store) {
+        ManagedObjects objects = of(store).orElse(null);
+        Context context = objects == null ? null : objects.byThread.get(Thread.currentThread());
+        return objects == null || context == null || context.reading == null
+                ? object
+                : objects.manage(object, store, context.reading, context);
     }
 
-    /** Returns what a call hands out, in a transaction the objects that it has handed out before for the same rows. */
-    Behaviour managing(Class<?> through, EntityType of, MemoryRows store, boolean changes, Behaviour behaviour) {
+    /** Reads rows and sends nothing to the store before, as a provider does that reads a collection. */
+    static <V> V unflushed(MemoryRows store, Supplier<V> read) {
+        Context context = of(store)
+                .map(objects -> objects.byThread.get(Thread.currentThread()))
+                .filter(there -> !there.flushing)
+                .orElse(null);
+        if (context == null) {
+            return read.get();
+        }
+        context.flushing = true;
+        try {
+            return read.get();
+        } finally {
+            context.flushing = false;
+        }
+    }
+
+    private Context context() {
+        return byThread.computeIfAbsent(Thread.currentThread(), thread -> new Context());
+    }
+
+    /**
+     * Returns what a call hands out, in a transaction the objects that it has handed out before for the same rows.
+     *
+     * @param clears whether the call lets go of all that was read
+     */
+    Behaviour managing(Class<?> through, MemoryRows store, boolean changes, boolean clears, Behaviour behaviour) {
         return arguments -> {
             boolean inTransaction = isInTransaction();
             flush();
+            Context context = context();
             if (!inTransaction) {
-                read().clear();
+                context.clear();
                 return behaviour.call(arguments);
             }
-            Object result = behaviour.call(arguments);
-            if (changes) {
-                readAgain();
+            Class<?> before = context.reading;
+            context.reading = through;
+            try {
+                Object result = behaviour.call(arguments);
+                if (changes) {
+                    readAgain(context);
+                }
+                if (clears) {
+                    context.clear();
+                }
+                return changes ? stored(result, store, through, context) : result;
+            } finally {
+                context.reading = before;
             }
-            if (result instanceof Optional<?> optional) {
-                return optional.map(object -> known(of, object, store, through));
-            }
-            if (result instanceof List<?> list) {
-                return list.stream()
-                        .map(object -> object == null ? null : known(of, object, store, through))
-                        .collect(java.util.stream.Collectors.toCollection(java.util.ArrayList::new));
-            }
-            return result == null ? null : known(of, result, store, through);
         };
     }
 
-    /** Of what was stored or deleted by a call nothing is left to store. */
-    private void readAgain() {
-        for (Map.Entry<Object, Read> one : List.copyOf(read().entrySet())) {
-            Read there = one.getValue();
-            List<Row> rows =
-                    there.store().rows(there.entity().table(), there.entity().keyOf(there.row()));
-            read().remove(one.getKey());
-            if (!rows.isEmpty()) {
-                Row stored = there.entity().row(there.entity().object(rows.get(0)));
-                read().put(one.getKey(), new Read(there.entity(), stored, there.store(), there.through()));
+    /** What was stored by a call is managed, too. */
+    private @Nullable Object stored(@Nullable Object result, MemoryRows store, Class<?> through, Context context) {
+        if (result instanceof List<?> list) {
+            List<@Nullable Object> all = new ArrayList<>();
+            list.forEach(one -> all.add(one == null ? null : merge(one, store, through, context)));
+            return all;
+        }
+        return result == null ? null : merge(result, store, through, context);
+    }
+
+    /** The object that is managed gets what another one says that stands for the same row. */
+    private Object merge(Object object, MemoryRows store, Class<?> through, Context context) {
+        Object there = manage(object, store, through, context);
+        if (there != object && there.getClass() == object.getClass()) {
+            EntityType entity = EntityType.of(object.getClass(), store);
+            entity.shape().ownProperties().forEach(prop -> {
+                Object value = entity.shape().read(object, prop);
+                if (value != null && !prop.isRelations()) {
+                    entity.shape().write(there, prop, value);
+                }
+            });
+            context.read.put(there, new Read(entity, entity.row(there), store, through));
+        }
+        return there;
+    }
+
+    private Object manage(Object object, MemoryRows store, Class<?> through, Context context) {
+        if (context.read.containsKey(object) || !EntityType.isEntity(object.getClass(), store.schema())) {
+            return object;
+        }
+        EntityType entity = EntityType.of(object.getClass(), store);
+        Row row = entity.shape().isChangeable() ? entity.row(object) : null;
+        if (row == null || !entity.hasKey(row)) {
+            return object;
+        }
+        Object known = context.known.putIfAbsent(entity.identity(row), object);
+        if (known != null) {
+            return known;
+        }
+        context.read.put(object, new Read(entity, row, store, through));
+        context.inOrder.add(object);
+        if (entity.shape().isEntity()) {
+            manageOthers(object, entity, one -> manage(one, store, through, context));
+        }
+        return object;
+    }
+
+    private static void manageOthers(Object object, EntityType entity, UnaryOperator<Object> manage) {
+        for (Prop prop : entity.shape().ownProperties()) {
+            Object held = entity.shape().read(object, prop);
+            if (held instanceof LazyCollection lazy) {
+                lazy.replaceAll(manage::apply);
+            } else if (held instanceof Collection<?> several && prop.isRelations()) {
+                replaceAll(several, manage);
+            } else if (held != null && EntityMapping.isEntity(held.getClass())) {
+                Object managed = manage.apply(held);
+                if (managed != held) {
+                    entity.shape().write(object, prop, managed);
+                }
             }
         }
     }
 
-    private Object known(EntityType of, Object object, MemoryRows store, Class<?> through) {
-        if (object.getClass() != of.type() || !of.shape().isChangeable()) {
-            return object;
+    @SuppressWarnings("unchecked")
+    private static void replaceAll(Collection<?> elements, UnaryOperator<Object> manage) {
+        List<Object> managed = new ArrayList<>();
+        boolean others = false;
+        for (Object one : elements) {
+            Object there = manage.apply(Objects.requireNonNull(one));
+            managed.add(there);
+            others |= there != one;
         }
-        Row row = of.row(object);
-        for (Map.Entry<Object, Read> one : read().entrySet()) {
-            Read there = one.getValue();
-            if (there.entity().table().equals(of.table()) && of.hasKey(row) && of.isSameKey(row, there.row())) {
-                return one.getKey();
+        if (others) {
+            elements.clear();
+            ((Collection<Object>) elements).addAll(managed);
+        }
+    }
+
+    /** Of what was stored or deleted by a call nothing is left to store. */
+    private static void readAgain(Context context) {
+        for (Object object : List.copyOf(context.inOrder)) {
+            Read there = Objects.requireNonNull(context.read.get(object));
+            if (there.store().holds(there.entity().table(), there.entity().keyOf(there.row()))) {
+                Row now = there.entity().row(object);
+                context.read.put(object, new Read(there.entity(), now, there.store(), there.through()));
+            } else {
+                context.forget(object);
             }
         }
-        read().put(object, new Read(of, row, store, through));
-        return object;
     }
 
     /** Stores what this thread has changed; what is refused is thrown as the interface throws it. */
     @Override
     public void flush() {
-        if (!byThread.containsKey(Thread.currentThread()) || !flushing.add(Thread.currentThread())) {
+        Context context = byThread.get(Thread.currentThread());
+        if (context == null || context.flushing) {
             return;
         }
+        context.flushing = true;
         try {
-            for (Map.Entry<Object, Read> one : List.copyOf(read().entrySet())) {
-                Read there = one.getValue();
-                Row now = there.entity().row(one.getKey());
-                if (!now.equals(there.row())) {
-                    store(one.getKey(), there, now);
+            for (Object object : List.copyOf(context.inOrder)) {
+                Read there = context.read.get(object);
+                if (there != null) {
+                    store(object, there, context);
                 }
             }
         } finally {
-            flushing.remove(Thread.currentThread());
+            context.flushing = false;
         }
     }
 
@@ -137,17 +259,46 @@ final class ManagedObjects implements HeldBack {
         byThread.clear();
     }
 
-    private void store(Object object, Read there, Row now) {
-        read().remove(object); // whatever becomes of it
+    private void store(Object object, Read there, Context context) {
+        EntityType entity = there.entity();
+        Cascades cascades = new Cascades(there.store());
+        cascades.isFirst(object);
+        Cascades.Storing storing = (type, other, also) -> {
+            if (!context.read.containsKey(other) && !isGone(type, other, there.store())) {
+                Saving.save(type, other, cascades, also, there.store());
+                manage(other, there.store(), there.through(), context);
+            }
+        };
+        boolean concerned = Cascades.concerns(entity);
+        boolean done = false;
         try {
-            Unit.write(object, there.entity(), there.row(), now, there.store());
-            Row stored = there.entity().row(object);
-            read().put(object, new Read(there.entity(), stored, there.store(), there.through()));
+            if (concerned) {
+                cascades.storeParents(entity, object, storing);
+            }
+            boolean changed = !entity.row(object).equals(there.row());
+            changed |= concerned && cascades.storeChildren(entity, object, storing);
+            if (changed) {
+                new Exception().printStackTrace(System.out);
+                GeneratedValues.beforeUpdate(entity, object, there.store());
+                Unit.write(object, entity, there.row(), entity.row(object), there.store());
+                context.read.put(object, new Read(entity, entity.row(object), there.store(), there.through()));
+            }
+            done = true;
         } catch (ConstraintException e) {
             throw thrown(there, e);
         } catch (StaleObjectException e) {
             throw thrown(there, e.refusal());
+        } finally {
+            if (!done) {
+                context.forget(object); // it is refused once
+            }
         }
+    }
+
+    /** Tells whether an object was stored once, and its row has been deleted. */
+    private static boolean isGone(EntityType type, Object object, MemoryRows store) {
+        Row row = type.row(object);
+        return type.hasGeneratedKey() && type.hasKey(row) && !store.holds(type.table(), type.keyOf(row));
     }
 
     private static RuntimeException thrown(Read there, ConstraintException refusal) {
@@ -173,7 +324,7 @@ final class ManagedObjects implements HeldBack {
                         && List.of(method.getParameterTypes())
                                 .equals(frame.getMethodType().parameterList()))
                 .map(ManagedObjects::transactional)
-                .filter(java.util.Objects::nonNull)
+                .filter(Objects::nonNull)
                 .findFirst()
                 .orElse(null);
         Annotation annotation = ofMethod != null ? ofMethod : transactional(type.getAnnotations());

@@ -42,8 +42,12 @@ record Phrase(
     /** A relation of an object, to one of another type. */
     record Through(Prop relation, EntityType target) {}
 
-    /** A property to order by. */
-    record Order(Prop property, boolean descending) {}
+    /** A property to order by; that of an object referred to if a relation leads there. */
+    record Order(Prop property, boolean descending, Optional<Through> through) {
+        Order(Prop property, boolean descending) {
+            this(property, descending, Optional.empty());
+        }
+    }
 
     /** How a property and the arguments compare. */
     enum Operator {
@@ -175,10 +179,10 @@ record Phrase(
         List<String> words = words(text);
         int start = 0;
         while (start < words.size()) {
-            Optional<Prop> found = Optional.empty();
+            Optional<Named> found = Optional.empty();
             int end = words.size();
             for (; end > start && found.isEmpty(); end--) {
-                found = entity.property(String.join("", words.subList(start, end)));
+                found = named(words.subList(start, end), entity);
             }
             if (found.isEmpty()) {
                 throw unknown(String.join("", words.subList(start, words.size())), entity);
@@ -187,7 +191,7 @@ record Phrase(
             boolean descending = end < words.size() && words.get(end).startsWith("Desc");
             boolean directed =
                     descending || (end < words.size() && words.get(end).startsWith("Asc"));
-            order.add(new Order(found.get(), descending));
+            order.add(new Order(found.get().property(), descending, found.get().through()));
             start = directed ? end + 1 : end;
             if (start < words.size()
                     && (words.get(start).equals("And") || words.get(start).equals("Then"))) {
@@ -195,6 +199,32 @@ record Phrase(
             }
         }
         return order;
+    }
+
+    /** A property that some words mean, of the object itself or of one that it refers to. */
+    record Named(Prop property, Optional<Through> through) {}
+
+    /** Finds the property that words mean, the longest of the object's own first. */
+    static Optional<Named> named(List<String> words, EntityType entity) {
+        Optional<Prop> own = entity.property(String.join("", words));
+        if (own.isPresent()) {
+            return own.map(property -> new Named(property, Optional.empty()));
+        }
+        for (int middle = words.size() - 1; middle > 0; middle--) {
+            Prop relation = entity.property(String.join("", words.subList(0, middle)))
+                    .filter(Prop::isReference)
+                    .orElse(null);
+            EntityType target =
+                    relation == null ? null : entity.target(relation).orElse(null);
+            Prop property = target == null
+                    ? null
+                    : target.property(String.join("", words.subList(middle, words.size())))
+                            .orElse(null);
+            if (relation != null && target != null && property != null) {
+                return Optional.of(new Named(property, Optional.of(new Through(relation, target))));
+            }
+        }
+        return Optional.empty();
     }
 
     private static NotUnderstood unknown(String words, EntityType entity) {
@@ -216,7 +246,7 @@ record Phrase(
         /** Returns the conditions from a word on; empty if they cannot be read. */
         private List<List<Term>> parse(int start) {
             for (int end = words.size(); end > start; end--) {
-                Optional<Named> property = named(start, end);
+                Optional<Named> property = named(words.subList(start, end), entity);
                 if (property.isEmpty()) {
                     continue;
                 }
@@ -251,31 +281,6 @@ record Phrase(
             all.add(first);
             all.addAll(and ? others.subList(1, others.size()) : others);
             return all;
-        }
-
-        /** A property that some words mean, of the object itself or of one that it refers to. */
-        private record Named(Prop property, Optional<Through> through) {}
-
-        private Optional<Named> named(int start, int end) {
-            Optional<Prop> own = entity.property(String.join("", words.subList(start, end)));
-            if (own.isPresent()) {
-                return own.map(property -> new Named(property, Optional.empty()));
-            }
-            for (int middle = end - 1; middle > start; middle--) {
-                Prop relation = entity.property(String.join("", words.subList(start, middle)))
-                        .filter(Prop::isReference)
-                        .orElse(null);
-                EntityType target =
-                        relation == null ? null : entity.target(relation).orElse(null);
-                Prop property = target == null
-                        ? null
-                        : target.property(String.join("", words.subList(middle, end)))
-                                .orElse(null);
-                if (relation != null && target != null && property != null) {
-                    return Optional.of(new Named(property, Optional.of(new Through(relation, target))));
-                }
-            }
-            return Optional.empty();
         }
 
         private static Optional<Term> term(Named named, List<String> words) {

@@ -15,7 +15,9 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
+import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
 /** Which rows a method means, by its name and the arguments of a call. */
@@ -247,19 +249,56 @@ final class Query {
         for (int parameter : windows) {
             window = window.with(signature, parameter, arguments[parameter], entity);
         }
-        return window;
+        return window.inTotalOrder(entity);
     }
 
     /** Returns the rows that a call means, in order and cut to its window. */
     List<Row> rows(@Nullable Object[] arguments) {
         Window window = window(arguments);
+        List<Row> rows = uncut(arguments, window);
+        int from = (int) Math.min(window.offset(), rows.size());
+        int to = (int) Math.min((long) from + Math.min(window.limit(), rows.size()), rows.size());
+        return rows.subList(from, to);
+    }
+
+    /** Returns how many rows there are without the window's limits. */
+    int total(@Nullable Object[] arguments, Window window) {
+        return window.after() == null
+                ? count(arguments)
+                : uncut(arguments, window).size();
+    }
+
+    private List<Row> uncut(@Nullable Object[] arguments, Window window) {
         List<Row> rows = new ArrayList<>(store.rows(entity.table(), where.of(arguments)));
         if (!window.order().isEmpty()) {
             rows.sort(comparator(window.order()));
         }
-        int from = (int) Math.min(window.offset(), rows.size());
-        int to = (int) Math.min((long) from + Math.min(window.limit(), rows.size()), rows.size());
-        return rows.subList(from, to);
+        passOver(rows, window);
+        return rows;
+    }
+
+    /** Leaves away what does not come behind the last row that is known already. */
+    private void passOver(List<Row> rows, Window window) {
+        Map<String, Object> after = window.after();
+        if (after == null || after.isEmpty()) {
+            return;
+        }
+        rows.removeIf(row -> {
+            for (FakeSupport.SortBy by : window.sortedBy()) {
+                Phrase.Order order = window.order().get(window.sortedBy().indexOf(by));
+                Column column = order.through()
+                        .map(Phrase.Through::target)
+                        .orElse(entity)
+                        .columnOf(order.property())
+                        .orElseThrow();
+                Object last = Terms.stored(order.property(), column, after.get(by.property()));
+                int difference = compare(value(order).apply(row), last);
+                if (difference != 0) {
+                    return by.descending() ? difference > 0 : difference < 0;
+                }
+            }
+            return true;
+        });
     }
 
     int count(@Nullable Object[] arguments) {
@@ -269,14 +308,32 @@ final class Query {
     private Comparator<Row> comparator(List<Phrase.Order> order) {
         Comparator<Row> all = null;
         for (Phrase.Order one : order) {
-            int at = entity.table()
-                    .requirePosition(
-                            entity.columnOf(one.property()).orElseThrow().name());
-            Comparator<Row> comparator = (a, b) -> compare(a.at(at), b.at(at));
+            Function<Row, @Nullable Object> value = value(one);
+            Comparator<Row> comparator = (a, b) -> compare(value.apply(a), value.apply(b));
             comparator = one.descending() ? comparator.reversed() : comparator;
             all = all == null ? comparator : all.thenComparing(comparator);
         }
         return all == null ? (a, b) -> 0 : all;
+    }
+
+    /** Returns what reads the value of a row that it is ordered by. */
+    private Function<Row, @Nullable Object> value(Phrase.Order by) {
+        Phrase.Through through = by.through().orElse(null);
+        EntityType owner = through == null ? entity : through.target();
+        int at = owner.table()
+                .requirePosition(owner.columnOf(by.property()).orElseThrow().name());
+        if (through == null) {
+            return row -> row.at(at);
+        }
+        String reference = entity.columnOf(through.relation()).orElseThrow().name();
+        return row -> {
+            Object key = row.get(reference);
+            return key == null
+                    ? null
+                    : store.find(owner.table(), key)
+                            .<@Nullable Object>map(parent -> parent.at(at))
+                            .orElse(null);
+        };
     }
 
     /** Nulls come last, as on PostgreSQL; databases differ. */

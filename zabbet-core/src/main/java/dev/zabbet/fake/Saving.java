@@ -7,6 +7,7 @@ import dev.zabbet.internal.value.JavaValue;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.store.Condition;
+import dev.zabbet.store.ConstraintException;
 import dev.zabbet.store.MemoryRows;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -83,7 +84,29 @@ final class Saving {
     private Behaviour one(Signature signature) throws NotUnderstood {
         Class<?> result = signature.resultClass();
         Result how = result(result);
-        return arguments -> how.of(save(required(arguments[0])));
+        return arguments -> how.of(together(() -> save(required(arguments[0]))));
+    }
+
+    /** Stores all or nothing. */
+    private <V> V together(Stored<V> work) throws StaleObjectException {
+        if (!Cascades.concerns(entity) || store.transaction().isPresent()) {
+            return work.store();
+        }
+        var transaction = store.begin();
+        try {
+            V result = work.store();
+            transaction.commit();
+            return result;
+        } finally {
+            if (transaction.isOpen()) {
+                transaction.rollback();
+            }
+        }
+    }
+
+    /** Work that stores objects. */
+    private interface Stored<V> {
+        V store() throws StaleObjectException;
     }
 
     /** What a call hands back. */
@@ -92,7 +115,7 @@ final class Saving {
         Object of(Saved saved);
     }
 
-    private record Saved(@Nullable Object object, @Nullable Object key, int rows) {}
+    private record Saved(@Nullable Object object, @Nullable Object key, int rows, boolean written) {}
 
     private Result result(Class<?> result) throws NotUnderstood {
         if (result == void.class || result == Void.class) {
@@ -152,28 +175,93 @@ final class Saving {
         };
     }
 
-    /** Stores an object as this method does. */
+    /** Stores an object as this method does, with all that it belongs together with. */
     private Saved save(Object object) throws StaleObjectException {
+        return save(object, new Cascades(store), Map.of());
+    }
+
+    /** Stores a changed or new object that is known to somebody else, with all that it belongs together with. */
+    static void save(EntityType type, Object object, Cascades cascades, Map<String, Object> also, MemoryRows store)
+            throws StaleObjectException {
+        new Saving(type, store, "save", Mode.EITHER).save(object, cascades, also);
+    }
+
+    private Saved save(Object object, Cascades cascades, Map<String, Object> also) throws StaleObjectException {
+        if (!Cascades.concerns(entity)) {
+            return saveAlone(object, also);
+        }
+        Cascades.Storing storing = (type, other, more) -> save(type, other, cascades, more, store);
+        cascades.isFirst(object);
+        cascades.storeParents(entity, object, storing);
+        Saved saved = saveAlone(object, also);
+        Object stored = saved.object();
+        boolean grown = stored != null && cascades.storeChildren(entity, stored, storing);
+        if (grown && !saved.written()) {
+            Row row = entity.row(Objects.requireNonNull(stored));
+            GeneratedValues.beforeUpdate(entity, stored, store);
+            Unit.write(stored, entity, row, entity.row(stored), store);
+        }
+        return saved;
+    }
+
+    private Saved saveAlone(Object object, Map<String, Object> also) throws StaleObjectException {
         Row row = entity.row(object);
+        boolean known = mode != Mode.NEW && isKnown(row);
+        if (known && entity.shape().isEntity() && also.isEmpty()) {
+            Row stored = store.rows(entity.table(), entity.keyOf(row)).get(0);
+            if (entity.row(entity.plain(stored)).equals(row)) {
+                return saved(object, entity.keyOf(row), false); // nothing has changed
+            }
+        }
+        if (known) {
+            GeneratedValues.beforeUpdate(entity, object, store);
+        } else if (mode != Mode.CHANGED) {
+            GeneratedValues.beforeInsert(entity, object, store);
+        }
+        Row now = entity.row(object);
+        for (Map.Entry<String, Object> column : also.entrySet()) {
+            now = now.with(column.getKey(), column.getValue());
+        }
+        return save(object, now, known, !entity.hasKey(row));
+    }
+
+    /** A provider takes a row that is not there for one that another has deleted. */
+    private RuntimeException unknown(Row row) {
+        String message = what + ": there is no " + entity.table().name() + " with the key of " + row
+                + ", and new keys are given by the store. Save it without a key, or arrange it by stage.add.";
+        return entity.shape().isEntity()
+                ? new ConstraintException(
+                        message,
+                        entity.table().name(),
+                        entity.table().keyColumns().get(0),
+                        ConstraintException.STALE,
+                        row,
+                        null)
+                : new ZabbetException(message);
+    }
+
+    private boolean isKnown(Row row) {
+        return entity.hasKey(row) && store.holds(entity.table(), entity.keyOf(row));
+    }
+
+    private Saved save(Object object, Row row, boolean known, boolean fresh) throws StaleObjectException {
         boolean keyed = entity.hasKey(row);
-        boolean known = mode != Mode.NEW && keyed && store.holds(entity.table(), entity.keyOf(row));
         if (known) {
             update(row);
-            return saved(object, entity.keyOf(row), 1);
+            return saved(object, entity.keyOf(row), true);
         }
         if (mode == Mode.CHANGED) {
             if (!keyed) {
                 throw new ZabbetException(what + ": the " + entity.type().getSimpleName() + " has no key yet: " + row);
             }
-            return new Saved(null, null, 0);
+            return new Saved(null, null, 0, false);
         }
-        if (mode == Mode.EITHER && keyed && entity.isNumbered()) {
-            throw new ZabbetException(what + ": there is no " + entity.table().name() + " with the key of " + row
-                    + ", and new keys are given by the store. Save it without a key, or arrange it by stage.add.");
+        if (mode == Mode.EITHER && keyed && entity.hasGeneratedKey() && !fresh) {
+            throw unknown(row);
         }
         Row stored =
                 store.insert(entity.table(), version.map(of -> of.first(row)).orElse(row));
-        return saved(object, entity.keyOf(stored), 1);
+        return saved(object, entity.keyOf(stored), true);
     }
 
     private void update(Row row) throws StaleObjectException {
@@ -186,12 +274,12 @@ final class Saving {
     }
 
     /** An object that can be changed gets the key itself; others are made anew from what is stored. */
-    private Saved saved(Object object, Condition key, int rows) {
+    private Saved saved(Object object, Condition key, boolean written) {
         Row stored = store.rows(entity.table(), key).get(0);
-        Object fresh = entity.object(stored);
+        Object fresh = entity.shape().isChangeable() ? entity.plain(stored) : entity.object(stored);
         Object first = entity.shape().read(fresh, entity.key().get(0));
         if (!entity.shape().isChangeable()) {
-            return new Saved(fresh, first, rows);
+            return new Saved(fresh, first, 1, written);
         }
         for (Prop part : entity.key()) {
             if (part.name().indexOf('.') < 0) {
@@ -200,7 +288,7 @@ final class Saving {
         }
         version.ifPresent(
                 of -> entity.shape().write(object, of.property(), entity.shape().read(fresh, of.property())));
-        return new Saved(object, first, rows);
+        return new Saved(object, first, 1, written);
     }
 
     /** updateStatus(id, status), updateStatusById(status, id): single columns of the rows that are meant. */

@@ -113,6 +113,14 @@ record Signature(Method method, List<Type> parameters, Type result) {
         return parameter.isNamePresent() ? Optional.of(parameter.getName()) : Optional.empty();
     }
 
+    /** Tells whether a parameter says at each call of which type the elements of the result are. */
+    boolean isResultType(int i) {
+        return parameter(i) == Class.class
+                && method.getGenericParameterTypes()[i] instanceof ParameterizedType type
+                && type.getActualTypeArguments()[0] instanceof TypeVariable<?> variable
+                && variable.getGenericDeclaration() == method;
+    }
+
     Class<?> resultClass() {
         return raw(result);
     }

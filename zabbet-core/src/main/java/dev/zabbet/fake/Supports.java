@@ -1,5 +1,6 @@
 package dev.zabbet.fake;
 
+import dev.zabbet.schema.Schema;
 import dev.zabbet.store.ConstraintException;
 import java.lang.reflect.Method;
 import java.util.List;
@@ -21,12 +22,24 @@ final class Supports {
         return ALL.stream().map(ask).flatMap(Optional::stream).findFirst();
     }
 
-    static Optional<Definition> definition(Method method, Optional<Class<?>> entity) {
-        return entity.flatMap(of -> first(support -> support.definition(method, of)));
+    static Optional<Definition> definition(Method method, Optional<Class<?>> entity, Schema schema) {
+        return entity.flatMap(of -> first(support -> support.definition(method, of, schema)));
+    }
+
+    static Optional<FakeSupport.SelectionForm> selection(Class<?> parameter) {
+        return first(support -> support.selection(parameter));
     }
 
     static boolean isManaging(Class<?> type) {
         return ALL.stream().anyMatch(support -> support.isManaging(type));
+    }
+
+    static boolean isLazy(Method method) {
+        return ALL.stream().anyMatch(support -> support.isLazy(method));
+    }
+
+    static boolean isClearing(Method method) {
+        return ALL.stream().anyMatch(support -> support.isClearing(method));
     }
 
     static Optional<FakeSupport.PartForm> part(Class<?> result) {

@@ -1,10 +1,14 @@
 package dev.zabbet.fake;
 
+import dev.zabbet.internal.text.Words;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.MemoryRows;
+import java.time.Clock;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -17,12 +21,18 @@ public final class Tables {
         this.store = store;
     }
 
-    /** Returns all objects of a type's table, in key order. */
+    /** Returns all objects of a type's table, in key order, as they are stored. Their relations lead to one another. */
     public <T> Stream<T> all(Class<T> type) {
         EntityType entity = EntityType.of(type, store);
+        Map<List<Object>, Object> graph = new HashMap<>();
         return store.rows(entity.table(), Condition.ALL).stream()
-                .map(entity::object)
+                .map(row -> entity.within(graph, row))
                 .map(type::cast);
+    }
+
+    /** Returns the object that stands for the same row in the application's transaction; one that has no row as it is. */
+    public Object managed(Object object) {
+        return ManagedObjects.managed(object, store);
     }
 
     /** Returns all rows of a table, in key order. */
@@ -58,10 +68,42 @@ public final class Tables {
         return store.delete(store.schema().require(table), keyIs(table, key)) > 0;
     }
 
+    /**
+     * Deletes the row of an entity by its key alone, as a provider does where it does not read the entity: nothing is passed on,
+     * but rows between it and others and those of its elements are deleted too.
+     *
+     * @return whether there was one
+     */
+    public boolean deleteUnread(Class<?> type, Object key) {
+        EntityType entity = EntityType.of(type, store);
+        Condition where = keyIs(entity.table().name(), key);
+        store.rows(entity.table(), where).forEach(row -> new Cascades(store).deleteBetween(entity, row));
+        return store.delete(entity.table(), where) > 0;
+    }
+
     /** Finds the row that has a key. */
     public Optional<Row> find(String table, Object key) {
         return store.rows(store.schema().require(table), keyIs(table, key)).stream()
                 .findFirst();
+    }
+
+    /**
+     * Returns the key of an object, in the order of its table's key columns.
+     *
+     * @throws dev.zabbet.error.ZabbetException if it has none
+     */
+    public List<Object> keyOf(Object object) {
+        EntityType entity = EntityType.of(object.getClass(), store);
+        Row row = entity.row(object);
+        return entity.table().keyColumns().stream()
+                .map(column ->
+                        Words.notNull(row.get(column), column, object.getClass().getSimpleName()))
+                .toList();
+    }
+
+    /** Returns the stage's clock. */
+    public Clock clock() {
+        return store.clock();
     }
 
     private Condition keyIs(String name, Object key) {

@@ -142,7 +142,6 @@ final class Unit {
             throw version.stale(before, "flush");
         }
         Row stored = store.rows(entity.table(), entity.keyOf(changed)).get(0);
-        entity.shape()
-                .write(object, version.property(), entity.shape().read(entity.object(stored), version.property()));
+        entity.shape().write(object, version.property(), entity.shape().read(entity.plain(stored), version.property()));
     }
 }

@@ -8,6 +8,7 @@ import java.lang.reflect.Modifier;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
@@ -16,7 +17,11 @@ import org.jspecify.annotations.Nullable;
  * Which of the rows found a call wants, and in which order: numbers named limit and offset, and value objects that are
  * known by what can be read from them (a size with an offset or a page counted from 0; a property with a direction).
  */
-record Window(long offset, long limit, List<Phrase.Order> order) {
+record Window(
+        long offset,
+        long limit,
+        List<Phrase.Order> order,
+        @Nullable Map<String, Object> after) {
     /** Stands for all rows. */
     static final long ALL = Long.MAX_VALUE;
 
@@ -29,6 +34,10 @@ record Window(long offset, long limit, List<Phrase.Order> order) {
     private static final Set<String> DIRECTIONS = Set.of("direction", "dir", "order", "descending", "desc", "reversed");
     private static final Set<String> RISING = Set.of("ascending", "asc");
 
+    Window(long offset, long limit, List<Phrase.Order> order) {
+        this(offset, limit, order, null);
+    }
+
     static Window none() {
         return new Window(0, ALL, List.of());
     }
@@ -36,6 +45,9 @@ record Window(long offset, long limit, List<Phrase.Order> order) {
     /** Tells whether a parameter says which rows are wanted. */
     static boolean isWindow(Signature signature, int parameter) {
         Class<?> type = signature.parameter(parameter);
+        if (Supports.selection(type).isPresent() || signature.isResultType(parameter)) {
+            return true;
+        }
         String name = signature.parameterName(parameter).orElse("").toLowerCase(Locale.ROOT);
         if (type == int.class || type == long.class || type == Integer.class || type == Long.class) {
             return LIMITS.contains(name) || OFFSETS.contains(name) || PAGES.contains(name);
@@ -67,6 +79,13 @@ record Window(long offset, long limit, List<Phrase.Order> order) {
         if (argument == null) {
             return this;
         }
+        Optional<FakeSupport.SelectionForm> form = Supports.selection(signature.parameter(parameter));
+        if (form.isPresent()) {
+            return with(form.get().of(argument), entity);
+        }
+        if (signature.isResultType(parameter)) {
+            return this;
+        }
         String name = signature.parameterName(parameter).orElse("").toLowerCase(Locale.ROOT);
         if (argument instanceof Number number) {
             long given = notNegative(signature, name, number.longValue());
@@ -86,6 +105,41 @@ record Window(long offset, long limit, List<Phrase.Order> order) {
             return new Window(offset, limit, List.of(order(argument, entity)));
         }
         return page(argument, entity);
+    }
+
+    private Window with(FakeSupport.Selection selection, EntityType entity) {
+        List<Phrase.Order> orders = new ArrayList<>(order);
+        selection.order().forEach(by -> orders.add(orderBy(by.property(), by.descending(), entity)));
+        boolean keyed = selection.after() != null;
+        return new Window(
+                offset + selection.offset(),
+                Math.min(limit, selection.limit()),
+                orders,
+                keyed ? selection.after() : after);
+    }
+
+    /** Returns the window with the key as the last of its order, if places depend on values. */
+    Window inTotalOrder(EntityType entity) {
+        if (after == null) {
+            return this;
+        }
+        List<Phrase.Order> orders = new ArrayList<>(order);
+        for (Prop part : entity.key()) {
+            if (orders.stream().noneMatch(by -> by.property().equals(part))) {
+                orders.add(new Phrase.Order(part, false));
+            }
+        }
+        return new Window(offset, limit, orders, after);
+    }
+
+    /** Returns the order by names. */
+    List<FakeSupport.SortBy> sortedBy() {
+        return order.stream()
+                .map(by -> new FakeSupport.SortBy(
+                        by.through().map(way -> way.relation().name() + ".").orElse("")
+                                + by.property().name(),
+                        by.descending()))
+                .toList();
     }
 
     private static long notNegative(Signature signature, String name, long number) {
@@ -154,12 +208,12 @@ record Window(long offset, long limit, List<Phrase.Order> order) {
     }
 
     private static Phrase.Order orderBy(String property, boolean descending, EntityType entity) {
-        Prop prop = entity.property(property)
+        Phrase.Named named = Phrase.named(List.of(property.split("\\.")), entity)
                 .orElseThrow(() -> new dev.zabbet.error.UnknownNameException(
                         "property of " + entity.type().getSimpleName() + " to order by",
                         property,
                         entity.shape().properties().stream().map(Prop::name).toList()));
-        return new Phrase.Order(prop, descending);
+        return new Phrase.Order(named.property(), descending, named.through());
     }
 
     private static Object required(Object of, Set<String> names) {

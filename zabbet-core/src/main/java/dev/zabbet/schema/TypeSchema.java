@@ -2,6 +2,7 @@ package dev.zabbet.schema;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.type.Association;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.JavaValue;
@@ -22,9 +23,12 @@ final class TypeSchema {
 
     static Schema read(List<Class<?>> types) {
         TypeSchema reader = new TypeSchema(types);
-        return new Schema(reader.byTable.entrySet().stream()
-                .map(e -> reader.table(e.getKey(), e.getValue()))
-                .toList());
+        List<Table> tables = new ArrayList<>();
+        reader.byTable.forEach((name, type) -> tables.add(reader.table(name, type)));
+        List<Table> between = new ArrayList<>();
+        reader.byTable.forEach((name, type) -> new AssociationTables(name, type, tables).addTo(between));
+        tables.addAll(between);
+        return new Schema(tables);
     }
 
     private Table table(String name, Class<?> type) {
@@ -53,12 +57,19 @@ final class TypeSchema {
     private static List<Prop> properties(TypeShape<?> shape) {
         List<Prop> properties = new ArrayList<>(shape.properties());
         shape.ownProperties().stream()
-                .filter(prop -> prop.isDocument() && !properties.contains(prop))
+                .filter(prop ->
+                        prop.isDocument() && !properties.contains(prop) && !isInTableOfItsOwn(shape.type(), prop))
                 .forEach(properties::add);
         return properties;
     }
 
-    private static Column column(Class<?> owner, Prop prop) {
+    private static boolean isInTableOfItsOwn(Class<?> type, Prop prop) {
+        return !Map.class.isAssignableFrom(prop.type())
+                && Association.of(type).stream()
+                        .anyMatch(association -> association.property().equals(prop.name()));
+    }
+
+    static Column column(Class<?> owner, Prop prop) {
         Kind kind = prop.isDocument() ? Kind.JSON : JavaValue.kindOf(prop.storedType());
         boolean numbered = prop.name().equals("id") && kind == Kind.INTEGER;
         String name = prop.column()

@@ -169,7 +169,7 @@ class FakesTest {
     }
 
     interface Unreadable extends JpaRepository<Stay, Long> {
-        @Query("select h from Stay s join s.hut h where exists (select 1 from Stay o where o.hut = h)")
+        @Query("select h from Stay s join s.hut h where treat(h as Hut).beds > 3 and s.guest is not null")
         List<Hut> othersToo();
     }
 
@@ -177,8 +177,8 @@ class FakesTest {
     void otherQueriesAreRefused() {
         assertEquals(
                 "A fake of Unreadable cannot be made: 1 method is not understood.\n"
-                        + "  othersToo(): it runs the query of @Query 'select h from Stay s join s.hut h where exists (select 1"
-                        + " fro… (25 more characters)', whatever its name says\n"
+                        + "  othersToo(): it runs the query of @Query 'select h from Stay s join s.hut h where treat(h as Hut).beds"
+                        + "… (28 more characters)', and it cannot be parsed\n"
                         + "Define it before: stage.define(Unreadable::othersToo, (tables, given) -> …). docs/swapping.md lists"
                         + " the names that are understood.",
                 assertThrows(ZabbetException.class, () -> stage.fake(Unreadable.class))

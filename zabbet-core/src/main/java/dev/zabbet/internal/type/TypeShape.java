@@ -386,6 +386,15 @@ public final class TypeShape<T> {
         }
     }
 
+    /** Writes a property as it is, be it a value or a collection of the caller's own. */
+    public void writeWhole(T object, Prop prop, Object value) {
+        try {
+            ((Field) Objects.requireNonNull(parts.get(prop.name())).reader()).set(object, value);
+        } catch (IllegalAccessException e) {
+            throw new ZabbetException("Property " + prop.name() + " of " + type.getName() + " cannot be written.", e);
+        }
+    }
+
     /** Returns a copy of an object, made of the same values; what it holds is not copied. */
     public T copy(T object) {
         List<@Nullable Object> arguments = new ArrayList<>();

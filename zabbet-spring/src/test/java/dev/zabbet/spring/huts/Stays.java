@@ -1,16 +1,21 @@
 package dev.zabbet.spring.huts;
 
 import java.util.List;
+import java.util.Optional;
+import org.springframework.data.domain.Limit;
 import org.springframework.data.domain.Page;
 import org.springframework.data.domain.Pageable;
+import org.springframework.data.domain.ScrollPosition;
 import org.springframework.data.domain.Slice;
+import org.springframework.data.domain.Window;
 import org.springframework.data.jpa.repository.JpaRepository;
+import org.springframework.data.jpa.repository.JpaSpecificationExecutor;
 import org.springframework.data.jpa.repository.Modifying;
 import org.springframework.data.jpa.repository.Query;
 import org.springframework.data.repository.query.Param;
 
 /** The stays. */
-public interface Stays extends JpaRepository<Stay, Long> {
+public interface Stays extends JpaRepository<Stay, Long>, JpaSpecificationExecutor<Stay> {
     /** What a list of arrivals shows. */
     interface Arrival {
         String getGuest();
@@ -47,4 +52,49 @@ public interface Stays extends JpaRepository<Stay, Long> {
     @Modifying
     @Query("delete from Stay s where s.guest is not null and s.nights >= ?1")
     void deleteLong(int nights);
+
+    /** How a hut is used. */
+    record Use(String hut, long stays, long nights) {}
+
+    @Query("select new dev.zabbet.spring.huts.Stays$Use(h.name, count(s), sum(s.nights)) from Hut h join h.stays s"
+            + " group by h.name having count(s) > :least order by h.name")
+    List<Use> uses(@Param("least") long least);
+
+    @Query("select h from Hut h where not exists (select 1 from Stay s where s.hut = h and s.nights > :nights)"
+            + " and h.stays is not empty order by h.name")
+    List<Hut> hutsWithoutLong(@Param("nights") int nights);
+
+    @Query("select s from Stay s where s.hut.id in (select h.id from Hut h where h.name = ?1)"
+            + " and s.nights = (select max(o.nights) from Stay o where o.hut = s.hut)")
+    Optional<Stay> longestIn(String hut);
+
+    @Query("select s.guest as guest, case when s.nights > 8 then 99 else s.nights end as nights from Stay s"
+            + " where s.hut = :hut order by guest")
+    List<Arrival> arrivals(@Param("hut") Hut hut);
+
+    @Query("select h.name, avg(s.nights), min(s.guest) from Stay s join s.hut h group by h.name order by h.name desc")
+    List<Object[]> averages();
+
+    @Query(
+            value = "select s.* from stay s join hut h on h.id = s.hut_id where h.name like concat(:part, '%')"
+                    + " and s.nights between 2 and 9 order by s.guest limit 2",
+            nativeQuery = true)
+    List<Stay> inSql(@Param("part") String part);
+
+    @Query(
+            value =
+                    "select h.name as hut, count(*) as stays, sum(s.nights) as nights from hut h"
+                            + " left join stay s on s.hut_id = h.id where h.name in ('Seehaus', 'Steingrat') group by h.name order by 1",
+            nativeQuery = true)
+    List<Object[]> usesInSql();
+
+    @Modifying
+    @Query(value = "update stay set guest = upper(guest) where nights > ?1", nativeQuery = true)
+    int shout(int nights);
+
+    List<Stay> findByStatusOrderByNights(Stay.Status status, Limit most);
+
+    <T> List<T> findByNightsLessThanOrderByHut_NameAscGuestAsc(int nights, Class<T> as);
+
+    Window<Stay> findFirst2ByHutOrderByGuest(Hut hut, ScrollPosition position);
 }

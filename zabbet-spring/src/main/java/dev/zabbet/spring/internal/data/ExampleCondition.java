@@ -1,4 +1,4 @@
-package dev.zabbet.spring;
+package dev.zabbet.spring.internal.data;
 
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
@@ -99,18 +99,6 @@ final class ExampleCondition<T> implements Predicate<T> {
         return specifier == null || specifier.getStringMatcher() == null
                 ? specifiers.getDefaultStringMatcher()
                 : specifier.getStringMatcher();
-    }
-
-    /** Reads a property by its path. */
-    static @Nullable Object value(Object object, String path) {
-        Object at = object;
-        for (String name : path.split("\\.")) {
-            if (at == null) {
-                return null;
-            }
-            at = shape(at).read(at, shape(at).require(name));
-        }
-        return at;
     }
 
     @SuppressWarnings("unchecked")

@@ -1,4 +1,4 @@
-package dev.zabbet.spring;
+package dev.zabbet.spring.internal.data;
 
 import org.springframework.dao.DataRetrievalFailureException;
 import org.springframework.util.ClassUtils;

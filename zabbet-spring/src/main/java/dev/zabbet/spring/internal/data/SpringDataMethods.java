@@ -1,9 +1,12 @@
-package dev.zabbet.spring;
+package dev.zabbet.spring.internal.data;
 
 import dev.zabbet.fake.Definition;
 import dev.zabbet.fake.Given;
 import dev.zabbet.fake.Tables;
 import dev.zabbet.internal.type.TypeShape;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.spring.internal.criteria.CriteriaQueries;
+import dev.zabbet.spring.internal.query.Call;
 import dev.zabbet.store.ConstraintException;
 import java.lang.reflect.Method;
 import java.util.Comparator;
@@ -11,51 +14,68 @@ import java.util.List;
 import java.util.NoSuchElementException;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Function;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
+import org.springframework.core.ResolvableType;
+import org.springframework.core.annotation.AnnotatedElementUtils;
+import org.springframework.core.annotation.AnnotationAttributes;
 import org.springframework.dao.DataIntegrityViolationException;
 import org.springframework.dao.DuplicateKeyException;
 import org.springframework.dao.IncorrectResultSizeDataAccessException;
 import org.springframework.dao.OptimisticLockingFailureException;
 import org.springframework.data.domain.Example;
-import org.springframework.data.domain.Page;
-import org.springframework.data.domain.PageImpl;
-import org.springframework.data.domain.Pageable;
-import org.springframework.data.domain.Sort;
 import org.springframework.data.repository.Repository;
 import org.springframework.data.repository.query.FluentQuery;
 
 /** The methods of Spring Data's own interfaces whose names do not say what they do, and what repositories throw. */
 final class SpringDataMethods {
+    private static final Set<String> LAZY = Set.of("getReferenceById", "getById", "getOne");
+
     private final Class<?> entity;
 
     private SpringDataMethods(Class<?> entity) {
         this.entity = entity;
     }
 
-    static Optional<Definition> definition(Method method, Class<?> entity) {
+    static Optional<Definition> definition(Method method, Class<?> entity, Schema schema) {
         if (!method.getDeclaringClass().getName().startsWith("org.springframework.data.")) {
-            return JpqlQuery.definition(method, entity);
+            return SpringDataQueries.definition(method, entity, schema);
         }
         return Optional.ofNullable(new SpringDataMethods(entity).definition(method));
     }
 
     private @Nullable Definition definition(Method method) {
         List<Class<?>> parameters = List.of(method.getParameterTypes());
-        boolean byExample = !parameters.isEmpty() && parameters.get(0) == Example.class;
+        boolean conditional = !parameters.isEmpty()
+                && (parameters.get(0) == Example.class || SpringDataSpecifications.isSpecification(parameters.get(0)));
         return switch (method.getName()) {
             case "deleteAllInBatch" -> parameters.isEmpty() ? this::deleteAll : this::deleteThese;
             case "deleteInBatch" -> this::deleteThese;
             case "deleteAllByIdInBatch" -> this::deleteByIds;
             case "getReferenceById", "getById", "getOne" -> this::reference;
             case "count" ->
-                byExample ? (tables, given) -> matching(tables, given).count() : null;
+                conditional
+                        ? (tables, given) ->
+                                (long) matching(method, tables, given).size()
+                        : null;
             case "exists" ->
-                byExample ? (tables, given) -> matching(tables, given).findAny().isPresent() : null;
-            case "findOne" -> byExample ? this::one : null;
-            case "findAll" -> byExample ? this::all : null;
-            case "findBy" -> byExample ? (tables, given) -> unknown(method) : null;
+                conditional
+                        ? (tables, given) -> !matching(method, tables, given).isEmpty()
+                        : null;
+            case "findOne" -> conditional ? (tables, given) -> one(matching(method, tables, given)) : null;
+            case "findAll" ->
+                conditional
+                        ? (tables, given) -> SpringDataQueries.cut(
+                                matching(method, tables, given),
+                                SpringDataQueries.selection(method, given),
+                                method,
+                                given) // a condition for counting of its own makes no difference
+                        : null;
+            case "delete" ->
+                conditional ? (tables, given) -> delete(tables, matching(method, tables, given).stream()) : null;
+            case "findBy" -> conditional ? (tables, given) -> fluent(method, tables, given) : null;
             default -> null;
         };
     }
@@ -70,13 +90,13 @@ final class SpringDataMethods {
 
     private Object delete(Tables tables, Stream<?> objects) {
         return objects.toList().stream()
-                .filter(object -> tables.delete(TypeShape.tableOf(entity), key(object)))
+                .filter(object -> tables.deleteUnread(entity, key(object)))
                 .count();
     }
 
     private Object deleteByIds(Tables tables, Given given) {
         return stream(given.get(0, Iterable.class))
-                .filter(id -> tables.delete(TypeShape.tableOf(entity), id))
+                .filter(id -> tables.deleteUnread(entity, id))
                 .count();
     }
 
@@ -100,51 +120,56 @@ final class SpringDataMethods {
                 .orElseThrow(() -> new NoSuchElementException(entity.getSimpleName() + " has no key"));
     }
 
+    /** Returns the objects that the condition of a call holds for, in the order that it asks for. */
     @SuppressWarnings("unchecked")
-    private Stream<Object> matching(Tables tables, Given given) {
-        ExampleCondition<Object> like = new ExampleCondition<>((Example<Object>) given.get(0, Example.class));
-        return tables.all((Class<Object>) entity).filter(like);
+    private List<Object> matching(Method method, Tables tables, Given given) {
+        Comparator<Object> order =
+                FluentRows.order(SpringDataQueries.selection(method, given).order());
+        if (given.get(0) instanceof Example<?> example) {
+            return tables.all((Class<Object>) entity)
+                    .filter(new ExampleCondition<>((Example<Object>) example))
+                    .sorted(order)
+                    .map(tables::managed)
+                    .toList();
+        }
+        Class<?> result = method.getName().equals("count") ? Long.class : entity;
+        return CriteriaQueries.find(
+                        entity,
+                        result,
+                        SpringDataSpecifications.condition(method.getParameterTypes()[0], given.get(0)),
+                        new Call(tables, given),
+                        order)
+                .stream()
+                .map(tables::managed)
+                .toList();
     }
 
-    private Object one(Tables tables, Given given) {
-        List<Object> found = matching(tables, given).toList();
+    private static Object one(List<Object> found) {
         if (found.size() > 1) {
             throw new IncorrectResultSizeDataAccessException(1, found.size());
         }
         return found;
     }
 
-    private Object all(Tables tables, Given given) {
-        Object second = given.size() > 1 ? given.get(1) : null;
-        Pageable page = second instanceof Pageable pageable ? pageable : Pageable.unpaged();
-        Sort sort = second instanceof Sort by ? by : page.getSort();
-        List<Object> found = matching(tables, given).sorted(order(sort)).toList();
-        if (!(second instanceof Pageable)) {
-            return found;
-        }
-        Stream<Object> part =
-                page.isPaged() ? found.stream().skip(page.getOffset()).limit(page.getPageSize()) : found.stream();
-        Page<Object> answer = new PageImpl<>(part.toList(), page, found.size());
-        return answer;
-    }
-
     @SuppressWarnings("unchecked")
-    private Comparator<Object> order(Sort sort) {
-        Comparator<Object> order = (a, b) -> 0;
-        for (Sort.Order by : sort) {
-            Function<Object, @Nullable Comparable<Object>> value =
-                    object -> (Comparable<Object>) ExampleCondition.value(object, by.getProperty());
-            Comparator<Object> one = Comparator.comparing(value, Comparator.nullsFirst(Comparator.naturalOrder()));
-            order = order.thenComparing(by.isAscending() ? one : one.reversed());
-        }
-        return order;
+    private @Nullable Object fluent(Method method, Tables tables, Given given) {
+        Function<Object, @Nullable Object> how = Objects.requireNonNull(given.get(1, Function.class));
+        Class<?> asked =
+                ResolvableType.forMethodParameter(method, 1).getGeneric(0).resolve();
+        Class<?> face = asked == null ? FluentQuery.FetchableFluentQuery.class : asked;
+        return how.apply(FluentRows.of(face, matching(method, tables, given)));
     }
 
-    private Object unknown(Method method) {
-        throw new UnsupportedOperationException(method.getName() + "(Example, Function) is not known to a fake, whose "
-                + FluentQuery.class.getSimpleName()
-                + " would have to be worked out. Call another method, or say what it does:"
-                + " stage.define(…).");
+    static boolean isLazy(Method method) {
+        return LAZY.contains(method.getName())
+                && method.getDeclaringClass().getName().startsWith("org.springframework.data.");
+    }
+
+    /** As {@code @Modifying(clearAutomatically = true)} says it. */
+    static boolean isClearing(Method method) {
+        AnnotationAttributes said = AnnotatedElementUtils.getMergedAnnotationAttributes(
+                method, "org.springframework.data.jpa.repository.Modifying");
+        return said != null && said.getBoolean("clearAutomatically");
     }
 
     /** Repositories of every kind are; those whose objects are no entities change nothing by themselves. */

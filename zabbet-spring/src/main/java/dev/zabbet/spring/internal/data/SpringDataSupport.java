@@ -1,7 +1,8 @@
-package dev.zabbet.spring;
+package dev.zabbet.spring.internal.data;
 
 import dev.zabbet.fake.Definition;
 import dev.zabbet.fake.FakeSupport;
+import dev.zabbet.schema.Schema;
 import dev.zabbet.store.ConstraintException;
 import java.lang.reflect.Method;
 import java.util.Optional;
@@ -16,8 +17,23 @@ public final class SpringDataSupport implements FakeSupport {
                     SpringDataSupport.class.getClassLoader());
 
     @Override
-    public Optional<Definition> definition(Method method, Class<?> entity) {
-        return PRESENT ? SpringDataMethods.definition(method, entity) : Optional.empty();
+    public Optional<Definition> definition(Method method, Class<?> entity, Schema schema) {
+        return PRESENT ? SpringDataMethods.definition(method, entity, schema) : Optional.empty();
+    }
+
+    @Override
+    public boolean isLazy(Method method) {
+        return PRESENT && SpringDataMethods.isLazy(method);
+    }
+
+    @Override
+    public boolean isClearing(Method method) {
+        return PRESENT && SpringDataMethods.isClearing(method);
+    }
+
+    @Override
+    public Optional<SelectionForm> selection(Class<?> parameter) {
+        return PRESENT ? SpringDataSelections.form(parameter) : Optional.empty();
     }
 
     @Override
