@@ -12,6 +12,7 @@ import dev.zabbet.factory.FlawedRow;
 import dev.zabbet.factory.Ground;
 import dev.zabbet.factory.Made;
 import dev.zabbet.factory.Payload;
+import dev.zabbet.factory.PayloadForm;
 import dev.zabbet.factory.Plan;
 import dev.zabbet.factory.Through;
 import dev.zabbet.factory.UnusedKey;
@@ -55,6 +56,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import java.util.stream.Stream;
@@ -89,6 +91,7 @@ public final class Stage implements AutoCloseable {
     private final @Nullable String role;
     private final Defined defined;
     private final Fakes fakes;
+    private AtomicReference<@Nullable PayloadForm> payloadForm = new AtomicReference<>();
 
     private Stage(Store store, StageClock clock, long variation) {
         this(store, clock, variation, new Defined(), null);
@@ -104,6 +107,9 @@ public final class Stage implements AutoCloseable {
                 like == null ? new ArrayList<>() : like.footprints,
                 like == null ? new ConcurrentHashMap<>() : like.permits,
                 like == null ? null : like.role);
+        if (like != null) {
+            payloadForm = like.payloadForm;
+        }
     }
 
     private Stage(
@@ -225,7 +231,9 @@ public final class Stage implements AutoCloseable {
                     "A stage is entered under a role on PostgreSQL and in memory; this one's rows live in "
                             + store.description() + ".");
         }
-        return new Stage(store, clock, variation, defined, fakes, footprints, permits, name);
+        Stage as = new Stage(store, clock, variation, defined, fakes, footprints, permits, name);
+        as.payloadForm = payloadForm;
+        return as;
     }
 
     /**
@@ -499,10 +507,34 @@ public final class Stage implements AutoCloseable {
     /**
      * Returns what a client would send to have an object stored, ready to be written as JSON: text, numbers, booleans,
      * null, lists and maps, dates and times in ISO 8601, names as {@code hutId}. Keys that the database gives are left out.
-     * The parents that it needs are stored.
+     * The parents that it needs are stored. Where the stage knows how the application reads JSON ({@link
+     * #writePayloadsAs}), names and values are as there.
      */
     public Map<String, @Nullable Object> payload(Factory<?> factory) {
-        return payload(factory, Payload.Naming.CAMEL);
+        PayloadForm form = payloadForm.get();
+        return form == null
+                ? payload(factory, Payload.Naming.CAMEL)
+                : payload(
+                        factory, Payload.of(Objects.requireNonNull(build(factory)), form), Payload.Naming.CAMEL, form);
+    }
+
+    /**
+     * Says how the application reads JSON: payloads have its names and values from now on, where they are asked for without a
+     * naming. In a test with Spring it is the context's ObjectMapper.
+     */
+    public void writePayloadsAs(PayloadForm form) {
+        payloadForm.set(Words.notNull(form, "form", "Stage.writePayloadsAs"));
+    }
+
+    private Map<String, @Nullable Object> payload(
+            Factory<?> factory,
+            Map<String, @Nullable Object> payload,
+            Payload.Naming naming,
+            @Nullable PayloadForm form) {
+        schema().require(factory.table())
+                .numberedColumn()
+                .ifPresent(column -> payload.remove(Payload.name(column.name(), naming, form)));
+        return payload;
     }
 
     /**
@@ -521,11 +553,7 @@ public final class Stage implements AutoCloseable {
 
     /** Returns what a client would send, as {@link #payload(Factory)}, with names written in the given way. */
     public Map<String, @Nullable Object> payload(Factory<?> factory, Payload.Naming naming) {
-        Object built = Objects.requireNonNull(build(factory));
-        return schema().require(factory.table())
-                .numberedColumn()
-                .map(column -> Payload.without(column.name(), built, naming))
-                .orElseGet(() -> Payload.of(built, naming));
+        return payload(factory, Payload.of(Objects.requireNonNull(build(factory)), naming), naming, null);
     }
 
     /**

@@ -26,28 +26,32 @@ public final class Payload {
     }
 
     private final Naming naming;
+    private final @Nullable PayloadForm form; // of the application; null for the one described here
 
-    private Payload(Naming naming) {
+    private Payload(Naming naming, @Nullable PayloadForm form) {
         this.naming = naming;
+        this.form = form;
     }
 
     /** Returns what a client would send for a row or an object. */
     public static Map<String, @Nullable Object> of(Object thing, Naming naming) {
-        return new Payload(naming).map(thing);
+        return new Payload(naming, null).map(thing);
     }
 
-    /** Returns the same without a column that the database fills in. */
-    public static Map<String, @Nullable Object> without(String column, Object thing, Naming naming) {
-        Payload payload = new Payload(naming);
-        Map<String, @Nullable Object> map = payload.map(thing);
-        map.remove(payload.named(column));
-        return map;
+    /** Returns what a client would send for a row or an object to an application that reads it in a form of its own. */
+    public static Map<String, @Nullable Object> of(Object thing, PayloadForm form) {
+        return new Payload(Naming.CAMEL, form).map(thing);
+    }
+
+    /** Returns the name of a column in a form, or as {@code hutId} without one. */
+    public static String name(String column, Naming naming, @Nullable PayloadForm form) {
+        return new Payload(naming, form).named(column);
     }
 
     /** Returns the same of values by names, in which a dot leads into an object that is held. */
     @SuppressWarnings("unchecked")
     static Map<String, @Nullable Object> ofNames(Map<String, @Nullable Object> values, Naming naming) {
-        Payload payload = new Payload(naming);
+        Payload payload = new Payload(naming, null);
         Map<String, @Nullable Object> all = new LinkedHashMap<>();
         values.forEach((name, value) -> {
             Map<String, @Nullable Object> at = all;
@@ -69,19 +73,35 @@ public final class Payload {
             return map;
         }
         TypeShape<Object> shape = TypeShape.of((Class<Object>) thing.getClass());
-        for (Prop prop : shape.ownProperties()) {
-            if (!shape.isEntity()) {
-                map.put(named(prop.name()), value(shape.read(thing, prop)));
-            } else if (prop.isReference()) {
+        List<Prop> sent = shape.ownProperties().stream()
+                .filter(prop -> !shape.isEntity()
+                        || prop.isReference()
+                        || (!shape.isGenerated(prop) && !shape.isReadOnly(prop) && !prop.isRelations()))
+                .toList();
+        boolean read = sent.stream().anyMatch(prop -> isRead(shape.type(), prop));
+        for (Prop prop : sent) {
+            if (shape.isEntity() && prop.isReference()) {
                 map.put(named(prop.name() + "Id"), value(shape.readStored(thing, prop)));
-            } else if (!shape.isGenerated(prop) && !shape.isReadOnly(prop) && !prop.isRelations()) {
-                map.put(named(prop.name()), value(shape.read(thing, prop)));
+            } else if (!read || isRead(shape.type(), prop)) { // of a type that is no JSON at all everything is sent
+                map.put(named(shape.type(), prop.name()), value(shape.read(thing, prop)));
             }
         }
         return map;
     }
 
+    private boolean isRead(Class<?> type, Prop prop) {
+        return form == null || form.name(type, prop.name()).isPresent();
+    }
+
+    private String named(Class<?> type, String property) {
+        return form == null ? named(property) : form.name(type, property).orElse(property);
+    }
+
     private String named(String name) {
+        PayloadForm own = form;
+        if (own != null) {
+            return own.name(new Payload(Naming.CAMEL, null).named(name));
+        }
         String snake = Words.snakeCase(name);
         if (naming == Naming.SNAKE) {
             return snake;
@@ -97,6 +117,10 @@ public final class Payload {
     }
 
     private @Nullable Object value(@Nullable Object value) {
+        PayloadForm own = form;
+        if (own != null) {
+            return own.value(value instanceof Optional<?> optional ? optional.orElse(null) : value);
+        }
         if (value == null || value instanceof String || value instanceof Number || value instanceof Boolean) {
             return value;
         }

@@ -191,9 +191,14 @@ final class BehaviourReader {
         boolean optional = signature.resultClass() == Optional.class
                 && Signature.raw(Signature.element(signature.result())) == of.type();
         boolean plain = signature.resultClass() == of.type();
+        Condition own = of.own();
         return arguments -> {
             Object sought = Terms.stored(key, column, arguments[0]);
             Optional<Row> row = sought == null ? Optional.empty() : store.find(of.table(), sought);
+            if (own != Condition.ALL && row.isPresent()) {
+                row = store.rows(of.table(), of.keyOf(row.get()).and(own)).stream()
+                        .findFirst();
+            }
             if (optional) {
                 return row.map(of::object);
             }

@@ -211,7 +211,10 @@ final class Cascades {
         for (EntityType.Bond bond : type.bonds()) {
             bond.link().ifPresent(link -> deleteLinked(bond, link, row, type));
         }
-        int deleted = store.delete(type.table(), type.keyOf(row));
+        Row deletion = type.softDeletion().orElse(null);
+        int deleted = deletion == null
+                ? store.delete(type.table(), type.keyOf(row))
+                : store.update(type.table(), type.keyOf(row), deletion);
         for (int i = 0; i < parents.size(); i++) {
             delete(parentTypes.get(i), parents.get(i));
         }

@@ -143,7 +143,10 @@ final class Deleting {
     /** Deletes rows, of entities with those that the deletion is passed on to. */
     private static int delete(EntityType entity, MemoryRows store, Condition where) {
         if (!Cascades.concerns(entity)) {
-            return store.delete(entity.table(), where);
+            Row deletion = entity.softDeletion().orElse(null);
+            return deletion == null
+                    ? store.delete(entity.table(), where)
+                    : store.update(entity.table(), where.and(entity.own()), deletion);
         }
         boolean own = store.transaction().isEmpty();
         var transaction = own ? store.begin() : store.transaction().get();

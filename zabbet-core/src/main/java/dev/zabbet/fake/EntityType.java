@@ -4,6 +4,7 @@ import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.check.PerTable;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.type.Association;
+import dev.zabbet.internal.type.EntityMapping;
 import dev.zabbet.internal.type.Mapping;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
@@ -30,6 +31,7 @@ import org.jspecify.annotations.Nullable;
 
 /** A type of objects that have a table, and how they become rows and rows objects. */
 final class EntityType {
+    private final Class<?> declared; // an abstract class, for one
     private final TypeShape<Object> shape;
     private final Table table;
     private final Schema schema;
@@ -77,7 +79,8 @@ final class EntityType {
     }
 
     @SuppressWarnings("unchecked")
-    private EntityType(Class<?> type, Table table, Schema schema, @Nullable MemoryRows store) {
+    private EntityType(Class<?> declared, Class<?> type, Table table, Schema schema, @Nullable MemoryRows store) {
+        this.declared = declared;
         this.schema = schema;
         this.store = store;
         this.table = table;
@@ -98,13 +101,15 @@ final class EntityType {
                 && schema.table(TypeShape.tableOf(type)).isPresent();
     }
 
-    static EntityType of(Class<?> type, Schema schema) {
-        return new EntityType(type, schema.require(TypeShape.tableOf(type)), schema, null);
+    static EntityType of(Class<?> declared, Schema schema) {
+        Class<?> type = EntityMapping.concrete(declared).orElse(declared);
+        return new EntityType(declared, type, schema.require(TypeShape.tableOf(type)), schema, null);
     }
 
     /** Returns the type of objects whose relations are whole objects, as far as a provider stores them. */
-    static EntityType of(Class<?> type, MemoryRows store) {
-        return new EntityType(type, store.schema().require(TypeShape.tableOf(type)), store.schema(), store);
+    static EntityType of(Class<?> declared, MemoryRows store) {
+        Class<?> type = EntityMapping.concrete(declared).orElse(declared);
+        return new EntityType(declared, type, store.schema().require(TypeShape.tableOf(type)), store.schema(), store);
     }
 
     /** Finds the type of the objects that a relation leads to. */
@@ -113,7 +118,8 @@ final class EntityType {
     }
 
     private Optional<EntityType> targetOf(Prop relation) {
-        if (!isEntity(relation.type(), schema)) {
+        if (!isEntity(relation.type(), schema)
+                || EntityMapping.concrete(relation.type()).isEmpty()) {
             return Optional.empty();
         }
         MemoryRows rows = store;
@@ -145,6 +151,20 @@ final class EntityType {
         }
     }
 
+    /** Returns the values of the key's columns that an object has whose properties are called like those of the key. */
+    List<Object> keyParts(Object identifier) {
+        TypeShape<Object> parts = shapeOf(identifier.getClass());
+        return key.stream()
+                .map(prop -> {
+                    Prop part = parts.require(prop.name().substring(prop.name().lastIndexOf('.') + 1));
+                    return Words.notNull(
+                            parts.readStored(identifier, part),
+                            part.name(),
+                            identifier.getClass().getSimpleName());
+                })
+                .toList();
+    }
+
     Optional<Column> columnOf(Prop prop) {
         return Optional.ofNullable(columns.get(prop.name()));
     }
@@ -162,7 +182,8 @@ final class EntityType {
 
     /** Tells whether the database or a provider gives the key. */
     boolean hasGeneratedKey() {
-        return isNumbered() || (key.size() == 1 && shape.isGenerated(key.get(0)));
+        boolean ofParent = Association.of(type()).stream().anyMatch(Association::isKey);
+        return isNumbered() || (key.size() == 1 && shape.isGenerated(key.get(0)) && !ofParent);
     }
 
     /**
@@ -184,7 +205,67 @@ final class EntityType {
                 values.put(column.name(), value);
             }
         }
+        shape.fixed().forEach((column, value) -> {
+            if (table.column(column).isPresent()) {
+                values.putIfAbsent(column, value);
+            }
+        });
         return Row.of(values);
+    }
+
+    /** Returns the condition that a row is one of the type: of its class, and not deleted by a column that says so. */
+    Condition own() {
+        Condition own = Condition.ALL;
+        for (Map.Entry<String, Object> fixed : fixedOfAll().entrySet()) {
+            Column column = table.column(fixed.getKey()).orElse(null);
+            if (column != null) {
+                own = own.and(new Condition.Equal(column.name(), canonical(column, fixed.getValue())));
+            }
+        }
+        return own;
+    }
+
+    /** What tells subclasses apart does not tell their common class apart. */
+    private Map<String, Object> fixedOfAll() {
+        Map<String, Object> all = new HashMap<>(shape.fixed());
+        for (Class<?> variant : EntityMapping.variants(declared)) {
+            all.entrySet().removeIf(fixed -> !fixed.getValue()
+                    .equals(shapeOf(variant).fixed().get(fixed.getKey())));
+        }
+        return all;
+    }
+
+    /** Returns what a column gets when a row is deleted that stays; empty if rows of the type do not stay. */
+    Optional<Row> softDeletion() {
+        return shape.fixed().entrySet().stream()
+                .filter(fixed -> fixed.getValue() instanceof Boolean
+                        && table.column(fixed.getKey()).isPresent())
+                .map(fixed -> Row.row(fixed.getKey(), !(Boolean) fixed.getValue()))
+                .findFirst();
+    }
+
+    @SuppressWarnings("unchecked")
+    private static TypeShape<Object> shapeOf(Class<?> type) {
+        return TypeShape.of((Class<Object>) type);
+    }
+
+    /** Returns the type of the object that a row is, where subclasses share a table. */
+    private EntityType variant(Row row) {
+        List<Class<?>> variants = EntityMapping.variants(declared);
+        if (variants.size() > 1) {
+            for (Class<?> variant : variants) {
+                boolean such = TypeShape.tableOf(variant).equals(table.name())
+                        && !shapeOf(variant).fixed().isEmpty()
+                        && shapeOf(variant).fixed().entrySet().stream()
+                                .allMatch(fixed -> Objects.equals(
+                                        row.has(fixed.getKey()) ? row.get(fixed.getKey()) : fixed.getValue(),
+                                        fixed.getValue()));
+                if (such && variant != type()) {
+                    return new EntityType(variant, variant, table, schema, store);
+                }
+            }
+        }
+        return this;
     }
 
     /** What has no column would be lost. */
@@ -236,6 +317,10 @@ final class EntityType {
     }
 
     private Object object(Row row, Map<List<Object>, Object> known) {
+        EntityType variant = variant(row);
+        if (variant != this) {
+            return variant.object(row, known);
+        }
         Object object = plain(row);
         MemoryRows rows = store;
         if (rows != null && shape.isEntity() && shape.isChangeable()) {

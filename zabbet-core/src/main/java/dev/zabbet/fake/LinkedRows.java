@@ -37,7 +37,7 @@ final class LinkedRows {
         List<Object> found = new ArrayList<>();
         if (link instanceof Link.Below below) {
             EntityType target = target();
-            store.rows(below.table(), new Condition.Equal(below.column(), key))
+            store.rows(below.table(), new Condition.Equal(below.column(), key).and(target.own()))
                     .forEach(row -> found.add(target.within(graph, row)));
         } else if (link instanceof Link.Between between) {
             EntityType target = target();

@@ -72,12 +72,14 @@ final class Query {
                 (through == null ? entity : through.target()).column(term.property());
             }
         }
+        Where where = where(signature, entity, phrase, first, given, store);
+        Condition own = entity.own();
         return new Query(
                 entity,
                 store,
                 signature,
                 phrase,
-                where(signature, entity, phrase, first, given, store),
+                own == Condition.ALL ? where : arguments -> where.of(arguments).and(own),
                 Window.inOrder(signature, windows));
     }
 

@@ -25,7 +25,7 @@ public final class Tables {
     public <T> Stream<T> all(Class<T> type) {
         EntityType entity = EntityType.of(type, store);
         Map<List<Object>, Object> graph = new HashMap<>();
-        return store.rows(entity.table(), Condition.ALL).stream()
+        return store.rows(entity.table(), entity.own()).stream()
                 .map(row -> entity.within(graph, row))
                 .map(type::cast);
     }
@@ -81,6 +81,27 @@ public final class Tables {
         return store.delete(entity.table(), where) > 0;
     }
 
+    /**
+     * Deletes the row of an entity by its key, with all that the deletion is passed on to.
+     *
+     * @return whether there was one
+     */
+    public boolean delete(Class<?> type, Object key) {
+        EntityType entity = EntityType.of(type, store);
+        List<Row> found =
+                store.rows(entity.table(), keyIs(entity.table().name(), key).and(entity.own()));
+        found.forEach(row -> new Cascades(store).delete(entity, row));
+        return !found.isEmpty();
+    }
+
+    /** Finds the object whose row has a key. */
+    public Optional<Object> find(Class<?> type, Object key) {
+        EntityType entity = EntityType.of(type, store);
+        return store.rows(entity.table(), keyIs(entity.table().name(), key).and(entity.own())).stream()
+                .map(entity::object)
+                .findFirst();
+    }
+
     /** Finds the row that has a key. */
     public Optional<Row> find(String table, Object key) {
         return store.rows(store.schema().require(table), keyIs(table, key)).stream()
@@ -99,6 +120,19 @@ public final class Tables {
                 .map(column ->
                         Words.notNull(row.get(column), column, object.getClass().getSimpleName()))
                 .toList();
+    }
+
+    /**
+     * Returns the key of a type's table that a provider's identifier says: a value, or an object that has the parts of the key.
+     *
+     * @throws dev.zabbet.error.ZabbetException if it does not have them
+     */
+    public List<Object> keyOf(Class<?> type, Object identifier) {
+        EntityType entity = EntityType.of(type, store);
+        if (entity.key().size() == 1) {
+            return List.of(identifier);
+        }
+        return entity.keyParts(identifier);
     }
 
     /** Returns the stage's clock. */

@@ -1,5 +1,6 @@
 package dev.zabbet.junit;
 
+import dev.zabbet.factory.PayloadForm;
 import dev.zabbet.jdbc.CallerTransaction;
 import java.util.Map;
 import java.util.Optional;
@@ -11,6 +12,7 @@ import javax.sql.DataSource;
  * @param dataSource where its connections come from
  * @param caller tells of the transaction that the framework has begun for a test
  * @param keySequences sequences that the application takes keys from itself, by the names of tables
+ * @param payloadForm how the application reads JSON, if it has its own way
  * @param mayLose the database's name, if the settings of the tests say that it may be dedicated although it holds rows
  * @param toDedicate how to say so; shown below a refusal, with {@code %s} for the database's name
  */
@@ -18,5 +20,6 @@ public record HostedDatabase(
         DataSource dataSource,
         CallerTransaction caller,
         Map<String, String> keySequences,
+        Optional<PayloadForm> payloadForm,
         Optional<String> mayLose,
         String toDedicate) {}

@@ -106,7 +106,9 @@ final class StageOpening {
             } else if (!staged.sql().isEmpty()) {
                 Jdbc.stageSql(dataSource, staged.sql()).close();
             }
-            return Jdbc.stage(dataSource, database.caller(), database.keySequences());
+            Stage stage = Jdbc.stage(dataSource, database.caller(), database.keySequences());
+            database.payloadForm().ifPresent(stage::writePayloadsAs);
+            return stage;
         } catch (UndedicatedException e) {
             throw new ZabbetException(e.getMessage() + "\n" + String.format(database.toDedicate(), e.database()), e);
         }

@@ -28,6 +28,7 @@ final class ContextDatabase {
                 dataSource,
                 new SpringTransaction(dataSource),
                 ProviderMappings.read(context),
+                ContextPayloads.of(context),
                 Optional.ofNullable(context.getEnvironment().getProperty(MAY_LOSE))
                         .filter(name -> !name.isBlank()),
                 "or in the properties of the tests (src/test/resources/application.properties): " + MAY_LOSE + "=%s");

@@ -27,6 +27,7 @@ import org.jspecify.annotations.Nullable;
  * @param otherColumns the names of columns that refer to the target, or hold an element; empty if they follow
  * @param cascades what is passed on to the others: PERSIST, MERGE, REMOVE; ALL stands for each of them
  * @param orphanRemoval whether what is taken out is deleted
+ * @param isKey whether the key of what this entity refers to is its own, or a part of it
  */
 public record Association(
         String property,
@@ -37,7 +38,8 @@ public record Association(
         List<String> columns,
         List<String> otherColumns,
         Set<String> cascades,
-        boolean orphanRemoval) {
+        boolean orphanRemoval,
+        boolean isKey) {
 
     /** Where the rows are that an association leads to. */
     public enum Kind {
@@ -124,7 +126,8 @@ public record Association(
                 cascades(places, annotation),
                 Annotations.text(places, annotation, "orphanRemoval")
                         .filter("true"::equals)
-                        .isPresent());
+                        .isPresent(),
+                Annotations.has(places, "MapsId") || Annotations.has(places, "Id"));
     }
 
     private static void addNames(Object joinColumns, List<String> names) {

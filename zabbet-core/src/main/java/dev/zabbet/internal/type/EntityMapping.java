@@ -1,9 +1,13 @@
 package dev.zabbet.internal.type;
 
 import java.lang.reflect.Modifier;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicReference;
 
 /**
@@ -39,7 +43,14 @@ public record EntityMapping(
     private static final ClassValue<Optional<EntityMapping>> ANNOTATED = new ClassValue<>() {
         @Override
         protected Optional<EntityMapping> computeValue(Class<?> type) {
+            noteBelow(type);
             return AnnotatedEntity.mapping(type);
+        }
+    };
+    private static final ClassValue<Set<Class<?>>> BELOW = new ClassValue<>() {
+        @Override
+        protected Set<Class<?>> computeValue(Class<?> type) {
+            return ConcurrentHashMap.newKeySet();
         }
     };
     private static final ClassValue<Boolean> IS_ENTITY = new ClassValue<>() {
@@ -52,6 +63,7 @@ public record EntityMapping(
     /** Says how a class is stored, for all stages of this process: a provider's own answer is worth more than a guess. */
     public static void say(Class<?> type, EntityMapping mapping) {
         KNOWN.get(type).set(mapping);
+        noteBelow(type);
         TypeShape.forget(type);
     }
 
@@ -71,9 +83,30 @@ public record EntityMapping(
         return KNOWN.get(type).get() != null || IS_ENTITY.get(type);
     }
 
+    private static void noteBelow(Class<?> type) {
+        if (!isAbstract(type)) {
+            for (Class<?> c = type.getSuperclass(); c != null && c != Object.class; c = c.getSuperclass()) {
+                BELOW.get(c).add(type);
+            }
+        }
+    }
+
+    /** Returns the classes that objects of a class may be of: itself, and those below it that have been met by now. */
+    public static List<Class<?>> variants(Class<?> type) {
+        List<Class<?>> variants = new ArrayList<>(isAbstract(type) ? List.of() : List.of(type));
+        BELOW.get(type).stream()
+                .filter(below -> of(below).isPresent() && IS_ENTITY.get(below))
+                .sorted(Comparator.comparing(Class::getName))
+                .forEach(variants::add);
+        return variants;
+    }
+
     /** Returns a class itself, or of an abstract one a subclass that objects can be made of; empty if none is known. */
     public static Optional<Class<?>> concrete(Class<?> type) {
-        return isAbstract(type) ? of(type).flatMap(EntityMapping::subclass) : Optional.of(type);
+        return isAbstract(type)
+                ? of(type).flatMap(EntityMapping::subclass)
+                        .or(() -> variants(type).stream().findFirst())
+                : Optional.of(type);
     }
 
     static boolean isAbstract(Class<?> type) {

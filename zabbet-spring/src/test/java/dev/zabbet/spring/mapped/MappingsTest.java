@@ -3,9 +3,11 @@ package dev.zabbet.spring.mapped;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
+import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.junit.Staged;
+import dev.zabbet.spring.Persisting;
 import jakarta.persistence.EntityManager;
 import jakarta.persistence.EntityManagerFactory;
 import java.util.ArrayList;
@@ -20,6 +22,7 @@ import org.springframework.beans.factory.annotation.Autowired;
 import org.springframework.boot.autoconfigure.EnableAutoConfiguration;
 import org.springframework.boot.test.context.SpringBootTest;
 import org.springframework.context.annotation.Configuration;
+import org.springframework.data.jpa.repository.JpaRepository;
 import org.springframework.data.jpa.repository.support.SimpleJpaRepository;
 import org.springframework.transaction.support.TransactionTemplate;
 
@@ -95,6 +98,20 @@ class MappingsTest {
             T saved = transaction.execute(
                     s -> new SimpleJpaRepository<T, Object>(type, entities).save(stage.build(forSaving(type, stage))));
             assertTrue(entities.find(type, idOf(saved)) != null);
+        });
+        uses.put("attached", type -> {
+            T saved = transaction.execute(s -> stage.add(Factory.forType(type).through(Persisting.by(entities))));
+            assertTrue(entities.find(type, idOf(saved)) != null);
+        });
+        uses.put("faked", type -> {
+            Stage memory = Memory.stage(stage.schema());
+            JpaRepository<T, Object> fake = memory.fake(Repositories.of(type));
+            T saved = fake.save(memory.build(Factory.forType(type)));
+            assertEquals(idOf(saved), idOf(fake.findById(idOf(saved)).orElseThrow()));
+            assertEquals(1, fake.findAll().size());
+            memory.expect(type).holds(saved);
+            fake.delete(saved);
+            assertEquals(0, fake.count());
         });
         uses.put("expected", type -> {
             T added = stage.add(Factory.forType(type));

@@ -11,7 +11,6 @@ import dev.zabbet.store.ConstraintException;
 import java.lang.reflect.Method;
 import java.util.Comparator;
 import java.util.List;
-import java.util.NoSuchElementException;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
@@ -43,7 +42,12 @@ final class SpringDataMethods {
         if (!method.getDeclaringClass().getName().startsWith("org.springframework.data.")) {
             return SpringDataQueries.definition(method, entity, schema);
         }
-        return Optional.ofNullable(new SpringDataMethods(entity).definition(method));
+        SpringDataMethods methods = new SpringDataMethods(entity);
+        boolean parted = schema.table(TypeShape.tableOf(entity))
+                .filter(table -> table.keyColumns().size() > 1)
+                .isPresent();
+        return Optional.ofNullable(parted ? methods.byParts(method) : null)
+                .or(() -> Optional.ofNullable(methods.definition(method)));
     }
 
     private @Nullable Definition definition(Method method) {
@@ -80,6 +84,32 @@ final class SpringDataMethods {
         };
     }
 
+    /** What is asked by a key of several parts, which the names of methods do not say. */
+    private @Nullable Definition byParts(Method method) {
+        return switch (method.getName()) {
+            case "findById" -> (tables, given) -> find(tables, given.get(0)).orElse(null);
+            case "existsById" -> (tables, given) -> find(tables, given.get(0)).isPresent();
+            case "findAllById" ->
+                (tables, given) -> stream(given.get(0, Iterable.class))
+                        .flatMap(id -> find(tables, id).stream())
+                        .toList();
+            case "deleteById" -> (tables, given) -> deleteById(tables, given.get(0));
+            case "deleteAllById" ->
+                (tables, given) -> stream(given.get(0, Iterable.class))
+                        .filter(id -> deleteById(tables, id))
+                        .count();
+            default -> null;
+        };
+    }
+
+    private Optional<Object> find(Tables tables, @Nullable Object id) {
+        return tables.find(entity, tables.keyOf(entity, Objects.requireNonNull(id, "id")));
+    }
+
+    private boolean deleteById(Tables tables, @Nullable Object id) {
+        return tables.delete(entity, tables.keyOf(entity, Objects.requireNonNull(id, "id")));
+    }
+
     private Object deleteAll(Tables tables, Given given) {
         return delete(tables, tables.all(entity));
     }
@@ -90,13 +120,13 @@ final class SpringDataMethods {
 
     private Object delete(Tables tables, Stream<?> objects) {
         return objects.toList().stream()
-                .filter(object -> tables.deleteUnread(entity, key(object)))
+                .filter(object -> tables.deleteUnread(entity, tables.keyOf(object)))
                 .count();
     }
 
     private Object deleteByIds(Tables tables, Given given) {
         return stream(given.get(0, Iterable.class))
-                .filter(id -> tables.deleteUnread(entity, id))
+                .filter(id -> tables.deleteUnread(entity, tables.keyOf(entity, id)))
                 .count();
     }
 
@@ -108,16 +138,8 @@ final class SpringDataMethods {
 
     /** Of a real repository it is a lazy object, which is looked for when it is used; here at once. */
     private Object reference(Tables tables, Given given) {
-        Object id = Objects.requireNonNull(given.get(0), "id");
-        return tables.find(TypeShape.tableOf(entity), id).orElseThrow(() -> SpringDataExceptions.notFound(entity, id));
-    }
-
-    @SuppressWarnings("unchecked")
-    private Object key(Object object) {
-        TypeShape<Object> shape = TypeShape.of((Class<Object>) object.getClass());
-        return shape.identifier()
-                .map(prop -> shape.readStored(object, prop))
-                .orElseThrow(() -> new NoSuchElementException(entity.getSimpleName() + " has no key"));
+        return find(tables, given.get(0))
+                .orElseThrow(() -> SpringDataExceptions.notFound(entity, Objects.requireNonNull(given.get(0))));
     }
 
     /** Returns the objects that the condition of a call holds for, in the order that it asks for. */
