@@ -7,7 +7,9 @@ import jakarta.persistence.criteria.Root;
 import jakarta.persistence.criteria.Subquery;
 import java.lang.reflect.Method;
 import java.lang.reflect.Proxy;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import org.jspecify.annotations.Nullable;
 
 /** A query that is being put together, or one inside it, which is a value too. */
@@ -15,6 +17,7 @@ final class CriteriaSelect extends CriteriaValue {
     private final SelectQuery query;
     private final Class<?> result;
     private final int depth;
+    private final Map<String, Value> changes = new LinkedHashMap<>(); // of an update, by properties
 
     private CriteriaSelect(SelectQuery query, Class<?> result, int depth) {
         super(scope -> query.column(scope.inner()));
@@ -71,10 +74,24 @@ final class CriteriaSelect extends CriteriaValue {
                                 (Class<?>) java.util.Objects.requireNonNull(arguments.get(0)),
                                 depth + 1)
                         .as(Subquery.class);
+            case "set" -> {
+                changes.put(property(arguments.get(0)), value(arguments.get(1)));
+                yield proxy;
+            }
             case "getResultType" -> result;
             case "groupBy", "having" -> null;
             default -> super.answer(proxy, method, arguments);
         };
+    }
+
+    private static String property(@Nullable Object target) {
+        CriteriaValue path = of(target);
+        return path == null ? name(target) : path.name();
+    }
+
+    /** Returns what an update sets, by properties. */
+    Map<String, Value> changes() {
+        return changes;
     }
 
     private void order(@Nullable Object by) {

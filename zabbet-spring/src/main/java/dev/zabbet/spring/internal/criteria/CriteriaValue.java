@@ -16,9 +16,20 @@ import org.jspecify.annotations.Nullable;
 /** An expression, a condition, or a path. */
 class CriteriaValue extends CriteriaNode {
     private final Value value;
+    private final String name; // of a property; empty for what is none
 
     CriteriaValue(Value value) {
+        this(value, "");
+    }
+
+    private CriteriaValue(Value value, String name) {
         this.value = value;
+        this.name = name;
+    }
+
+    /** Returns the name of the property that this is; empty if it is none. */
+    String name() {
+        return name;
     }
 
     /** Returns what is behind an object that was handed out here; null for any other. */
@@ -64,8 +75,8 @@ class CriteriaValue extends CriteriaNode {
         return condition(scope -> Operators.compared(operator, value.in(scope), given.in(scope)));
     }
 
-    CriteriaValue path(String name) {
-        return new CriteriaValue(scope -> QueryMethod.read(value.in(scope), name));
+    CriteriaValue path(String property) {
+        return new CriteriaValue(scope -> QueryMethod.read(value.in(scope), property), property);
     }
 
     /** A condition that a value is among others, which may still be added. */

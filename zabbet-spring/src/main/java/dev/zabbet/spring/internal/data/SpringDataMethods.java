@@ -33,16 +33,18 @@ final class SpringDataMethods {
     private static final Set<String> LAZY = Set.of("getReferenceById", "getById", "getOne");
 
     private final Class<?> entity;
+    private final Schema schema;
 
-    private SpringDataMethods(Class<?> entity) {
+    private SpringDataMethods(Class<?> entity, Schema schema) {
         this.entity = entity;
+        this.schema = schema;
     }
 
     static Optional<Definition> definition(Method method, Class<?> entity, Schema schema) {
         if (!method.getDeclaringClass().getName().startsWith("org.springframework.data.")) {
             return SpringDataQueries.definition(method, entity, schema);
         }
-        SpringDataMethods methods = new SpringDataMethods(entity);
+        SpringDataMethods methods = new SpringDataMethods(entity, schema);
         boolean parted = schema.table(TypeShape.tableOf(entity))
                 .filter(table -> table.keyColumns().size() > 1)
                 .isPresent();
@@ -79,6 +81,7 @@ final class SpringDataMethods {
                         : null;
             case "delete" ->
                 conditional ? (tables, given) -> delete(tables, matching(method, tables, given).stream()) : null;
+            case "update" -> conditional ? (tables, given) -> update(method, tables, given) : null;
             case "findBy" -> conditional ? (tables, given) -> fluent(method, tables, given) : null;
             default -> null;
         };
@@ -164,6 +167,15 @@ final class SpringDataMethods {
                 .stream()
                 .map(tables::managed)
                 .toList();
+    }
+
+    private Object update(Method method, Tables tables, Given given) {
+        Object specification = Objects.requireNonNull(given.get(0), "specification");
+        return CriteriaQueries.update(
+                entity,
+                schema.require(TypeShape.tableOf(entity)),
+                SpringDataSpecifications.condition(method.getParameterTypes()[0], specification),
+                new Call(tables, given));
     }
 
     private static Object one(List<Object> found) {

@@ -1,10 +1,9 @@
 package dev.zabbet.spring.internal.data;
 
 import dev.zabbet.spring.internal.criteria.CriteriaQueries;
+import jakarta.persistence.criteria.CommonAbstractCriteria;
 import jakarta.persistence.criteria.CriteriaBuilder;
-import jakarta.persistence.criteria.CriteriaQuery;
 import jakarta.persistence.criteria.From;
-import jakarta.persistence.criteria.Predicate;
 import java.lang.reflect.InvocationTargetException;
 import java.lang.reflect.Method;
 import java.lang.reflect.Modifier;
@@ -30,7 +29,7 @@ final class SpringDataSpecifications {
                         && Modifier.isAbstract(method.getModifiers())
                         && Stream.of(method.getParameterTypes())
                                 .allMatch(type -> From.class.isAssignableFrom(type)
-                                        || type == CriteriaQuery.class
+                                        || CommonAbstractCriteria.class.isAssignableFrom(type)
                                         || type == CriteriaBuilder.class))
                 .findFirst()
                 .orElse(null);
@@ -39,19 +38,19 @@ final class SpringDataSpecifications {
     /** @param specification one of a kind that is one; null for no condition */
     static CriteriaQueries.Condition condition(Class<?> kind, @Nullable Object specification) {
         Method method = java.util.Objects.requireNonNull(putting(kind));
-        return (root, query, builder) -> {
+        return parts -> {
             if (specification == null) {
                 return null;
             }
-            List<Object> arguments = new ArrayList<>();
+            List<@Nullable Object> arguments = new ArrayList<>();
             for (Class<?> type : method.getParameterTypes()) {
-                arguments.add(type == CriteriaQuery.class ? query : type == CriteriaBuilder.class ? builder : root);
+                arguments.add(parts.of(type));
             }
-            return (Predicate) call(method, specification, arguments);
+            return call(method, specification, arguments);
         };
     }
 
-    private static @Nullable Object call(Method method, Object of, List<Object> arguments) {
+    private static @Nullable Object call(Method method, Object of, List<@Nullable Object> arguments) {
         try {
             method.setAccessible(true);
             return method.invoke(of, arguments.toArray());

@@ -145,6 +145,20 @@ public final class QueryMethod {
                 : Operators.shape(type).make(prop -> read(object, prop.name()));
     }
 
+    /**
+     * Returns the column that keeps a property of an entity.
+     *
+     * @throws ZabbetException if none does
+     */
+    public static String column(Class<?> entity, Table table, String property) {
+        try {
+            return new QueryColumns.OfEntity(entity, table).column(property);
+        } catch (UnsupportedQueryException e) {
+            throw new ZabbetException(
+                    "Table " + table.name() + " has no column for " + entity.getSimpleName() + "." + property + ".", e);
+        }
+    }
+
     /** Reads a property of an object, or a column of a row, by its path. */
     public static @Nullable Object read(@Nullable Object element, String path) {
         if (element instanceof Row row) {
