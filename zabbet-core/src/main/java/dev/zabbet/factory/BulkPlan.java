@@ -17,6 +17,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Function;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
@@ -135,7 +136,7 @@ public final class BulkPlan {
         for (int i = 0; i < plans.size(); i++) {
             // what there is once comes with the part that is stored first
             Load one = PlanLoad.of(
-                    plans.get(i), null, parts() == 1 ? null : new PlanLoad.Share(wanted.get(i), done.isEmpty()));
+                    plans.get(i), Set.of(), parts() == 1 ? null : new PlanLoad.Share(wanted.get(i), done.isEmpty()));
             inserts.addAll(one.inserts());
             fills.addAll(one.updates());
         }

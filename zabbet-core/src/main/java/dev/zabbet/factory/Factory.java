@@ -491,7 +491,7 @@ public final class Factory<T> {
         return withSettings(copy);
     }
 
-    private Factory<T> set(String name, Setting setting) {
+    Factory<T> set(String name, Setting setting) {
         Map<String, Setting> copy = new LinkedHashMap<>(state.settings);
         copy.remove(name);
         copy.put(name, setting);

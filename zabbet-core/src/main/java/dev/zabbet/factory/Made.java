@@ -10,8 +10,11 @@ import dev.zabbet.store.Condition;
 import dev.zabbet.store.Load;
 import dev.zabbet.store.Store;
 import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashSet;
 import java.util.List;
-import java.util.function.BiFunction;
+import java.util.Set;
+import java.util.function.Function;
 import java.util.function.IntFunction;
 import org.jspecify.annotations.Nullable;
 
@@ -25,18 +28,21 @@ public final class Made {
      * @throws dev.zabbet.error.ZabbetException if the store refuses a row; nothing is stored then
      */
     public static <T> List<T> stored(Plan plan, Factory<T> factory, Store store) {
-        List<T> made = stored(plan, store, (node, values) -> make(factory, node, values, false));
+        JoinedRows above = JoinedRows.of(plan, factory);
+        List<T> made = stored(plan, store, (node, at, values) -> make(factory, node, values, false, above.at(at)));
         new Relations(plan, store).complete(factory, made);
         return made;
     }
 
     /** Stores the plan's rows and returns the first of those asked for as a row, whatever the factory makes of it. */
     public static Row storedRow(Plan plan, Store store) {
-        return stored(plan, store, Made::row).get(0);
+        return stored(plan, store, (node, at, values) -> row(node, values)).get(0);
     }
 
     /** What is made of the values of a node's row, which are given by position. */
-    private interface Form<T> extends BiFunction<Node, IntFunction<@Nullable Object>, T> {}
+    private interface Form<T> {
+        T of(Node node, int at, IntFunction<@Nullable Object> values);
+    }
 
     private static <T> List<T> stored(Plan plan, Store store, Form<T> form) {
         store.store(plan.load());
@@ -48,8 +54,9 @@ public final class Made {
         int at = 0;
         for (Row row : readBack(plan, node, store)) {
             int index = at++;
-            made.add(form.apply(
+            made.add(form.of(
                     node,
+                    index,
                     position -> node.isStoredOtherwise(position)
                             ? plan.value(node, index, position)
                             : row.get(node.table.columns().get(position).name())));
@@ -64,14 +71,17 @@ public final class Made {
 
     /** Stores the rows that those asked for need as parents, and returns those asked for unsaved. */
     public static <T> List<T> unsaved(Plan plan, Factory<T> factory, Store store) {
-        storeParents(plan, store);
-        List<T> made = made(plan, (node, values) -> make(factory, node, values, true), false);
+        JoinedRows above = JoinedRows.of(plan, factory);
+        storeParents(plan, above.nodes(), store);
+        List<T> made = made(plan, (node, at, values) -> make(factory, node, values, true, above.at(at)), false);
         new Relations(plan, store).completeParents(factory, made);
         return made;
     }
 
-    private static void storeParents(Plan plan, Store store) {
-        Load load = PlanLoad.of(plan, plan.nodes().get(0), null);
+    private static void storeParents(Plan plan, Collection<Node> without, Store store) {
+        Set<Node> unsaved = new HashSet<>(without);
+        unsaved.add(plan.nodes().get(0));
+        Load load = PlanLoad.of(plan, unsaved, null);
         if (!load.inserts().isEmpty()) {
             store.store(load);
         }
@@ -79,12 +89,13 @@ public final class Made {
 
     /** Stores the rows that the one asked for needs as parents, and returns it unsaved, with all columns of its table. */
     public static Row unsavedRow(Plan plan, Store store) {
-        storeParents(plan, store);
-        return made(plan, Made::row, false).get(0);
+        storeParents(plan, List.of(), store);
+        return made(plan, (node, at, values) -> row(node, values), false).get(0);
     }
 
     static <T> List<T> objects(Plan plan, Factory<T> factory, boolean withNumbers) {
-        return made(plan, (node, values) -> make(factory, node, values, !withNumbers), withNumbers);
+        JoinedRows above = JoinedRows.of(plan, factory);
+        return made(plan, (node, at, values) -> make(factory, node, values, !withNumbers, above.at(at)), withNumbers);
     }
 
     private static <T> List<T> made(Plan plan, Form<T> form, boolean withNumbers) {
@@ -92,7 +103,7 @@ public final class Made {
         List<T> made = new ArrayList<>();
         for (int row = 0; row < plan.size(node); row++) {
             int at = row;
-            made.add(form.apply(node, position -> {
+            made.add(form.of(node, at, position -> {
                 boolean number = node.cells[position] instanceof Cell.Number;
                 return number && !withNumbers ? null : plan.value(node, at, position);
             }));
@@ -135,9 +146,19 @@ public final class Made {
         return rows;
     }
 
-    /** @param unsaved whether what the provider fills in when it stores the object is left to it */
+    /**
+     * Makes an object.
+     *
+     * @param above what the tables of superclasses hold
+     * @param unsaved whether what the provider fills in when it stores the object is left to it
+     */
     @SuppressWarnings("unchecked")
-    private static <T> T make(Factory<T> factory, Node node, IntFunction<@Nullable Object> values, boolean unsaved) {
+    private static <T> T make(
+            Factory<T> factory,
+            Node node,
+            IntFunction<@Nullable Object> values,
+            boolean unsaved,
+            Function<Prop, @Nullable Object> above) {
         if (factory.type() == Row.class) {
             return (T) row(node, values);
         }
@@ -145,7 +166,8 @@ public final class Made {
         return shape.make(prop -> {
             Column column = Mapping.column(node.table, prop, factory.columns()).orElse(null);
             boolean left = unsaved && shape.isGenerated(prop) && !isSaid(factory, prop);
-            Object value = column == null || left ? null : values.apply(node.table.position(column.name()));
+            Object value =
+                    left ? null : column == null ? above.apply(prop) : values.apply(node.table.position(column.name()));
             return value == null && prop.type().isPrimitive() ? zero(prop) : value;
         });
     }

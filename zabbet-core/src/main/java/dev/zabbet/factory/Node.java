@@ -11,6 +11,7 @@ import dev.zabbet.internal.value.Inexact;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Reference;
+import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.schema.UniqueKey;
 import java.lang.reflect.Modifier;
@@ -21,6 +22,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.function.Predicate;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -251,6 +253,42 @@ final class Node {
                         fitting.size());
     }
 
+    /**
+     * Returns references that the application knows and the schema does not check: to classes that have a table for each
+     * subclass, for example, or where a database is told to leave them unchecked.
+     */
+    List<Reference> uncheckedReferences(Schema schema) {
+        List<Reference> references = new ArrayList<>();
+        for (int at = 0; at < table.columns().size(); at++) {
+            String column = table.columns().get(at).name();
+            if (isUncheckedReference(at)) {
+                propertyAt(at, Prop::isReference)
+                        .flatMap(prop -> EntityMapping.concrete(prop.type()))
+                        .flatMap(type -> schema.table(TypeShape.tableOf(type)))
+                        .filter(target -> target.keyColumns().size() == 1)
+                        .ifPresent(target -> references.add(new Reference(
+                                table.name() + "." + column, List.of(column), target.name(), target.keyColumns())));
+            }
+        }
+        return references;
+    }
+
+    /** Tells whether a reference leads to the row that an object has in the table of its superclass. */
+    boolean isJoined(Reference reference, Table target) {
+        return reference.columns().equals(table.keyColumns())
+                && shape().filter(shape -> shape.above(target.name()).isPresent())
+                        .isPresent();
+    }
+
+    /** Tells whether a column refers to objects of the application, and no reference of the schema says to which rows. */
+    boolean isUncheckedReference(int position) {
+        String column = table.columns().get(position).name();
+        return table.referencesOf(column).isEmpty()
+                && shape().filter(TypeShape::isEntity)
+                        .flatMap(shape -> propertyAt(position, Prop::isReference))
+                        .isPresent();
+    }
+
     /** Tells whether a column says how often an entity was changed, without which its provider takes it to be a new one. */
     boolean isVersion(int position) {
         return shape().filter(TypeShape::isEntity)
@@ -270,19 +308,105 @@ final class Node {
                         prop -> prop.isReference()
                                 && Modifier.isAbstract(prop.type().getModifiers())))
                 .map(prop -> EntityMapping.concrete(prop.type())
-                        .filter(type -> TypeShape.tableOf(type).equalsIgnoreCase(target.name()))
+                        .filter(type -> TypeShape.tableOf(type).equalsIgnoreCase(target.name())
+                                || TypeShape.of(type).above(target.name()).isPresent())
                         .isPresent())
                 .orElse(true);
     }
 
+    /** Finds the table of a superclass that keeps a property. */
+    private Optional<String> above(String property) {
+        return shape().flatMap(shape -> shape.above().entrySet().stream()
+                .filter(entry -> entry.getValue().containsKey(property))
+                .map(Map.Entry::getKey)
+                .findFirst());
+    }
+
+    /** Returns the factory of rows in the table of a superclass, with what this node's factory says of their columns. */
+    private Optional<Factory<?>> joined(Reference reference, Table target, Schema schema) {
+        TypeShape<?> shape = shape().orElse(null);
+        if (shape == null
+                || shape.above(target.name()).isEmpty()
+                || !reference.columns().equals(table.keyColumns())) {
+            return Optional.empty();
+        }
+        Factory<?> joined = joined(shape, target, factory.isFilled(), schema);
+        Map<String, String> columns = shape.above(target.name()).orElseThrow();
+        for (Map.Entry<String, Setting> setting : factory.settings().entrySet()) {
+            String column = columns.get(setting.getKey());
+            if (column != null) {
+                joined = joined.set(column, setting.getValue());
+            }
+        }
+        return Optional.of(joined);
+    }
+
+    private static List<Object> ordinals(Class<?> constants) {
+        List<Object> ordinals = new ArrayList<>();
+        for (int i = 0; i < constants.getEnumConstants().length; i++) {
+            ordinals.add((long) i);
+        }
+        return ordinals;
+    }
+
+    /** Returns what a column in the table of a superclass is given that refers to an object. */
+    private static Setting parent(Prop prop, Column column, Table target, boolean filled, Schema schema) {
+        Class<?> made = EntityMapping.concrete(prop.type()).orElse(null);
+        Reference reference =
+                target.referencesOf(column.name()).stream().findFirst().orElse(null);
+        if (column.nullable() && !filled) {
+            return new Setting.Fixed(null);
+        }
+        if (made != null && reference != null) {
+            if (reference.target().equalsIgnoreCase(TypeShape.tableOf(made))) {
+                return new Setting.Parent(Factory.forType(made).inTable(reference.target()));
+            }
+            TypeShape<?> below = TypeShape.of(made);
+            if (below.above(reference.target()).isPresent()) {
+                return new Setting.Parent(joined(below, schema.require(reference.target()), false, schema)
+                        .children(1, Factory.forType(made)));
+            }
+        }
+        return column.nullable() ? new Setting.Fixed(null) : new Setting.MadeAnyway();
+    }
+
+    /** Returns the factory of rows in the table of a superclass that objects of a class have there. */
+    private static Factory<?> joined(TypeShape<?> shape, Table target, boolean filled, Schema schema) {
+        Factory<?> joined = Factory.forTable(target.name());
+        for (Map.Entry<String, String> property :
+                shape.above(target.name()).orElseThrow().entrySet()) {
+            Prop prop = shape.find(property.getKey()).orElse(null);
+            Column column = target.column(property.getValue()).orElse(null);
+            if (prop == null || column == null || target.keyColumns().contains(column.name())) {
+                continue;
+            }
+            List<Object> some = prop.type().isEnum() && column.type().kind() == Kind.INTEGER
+                    ? ordinals(prop.type())
+                    : shape.some(prop);
+            if (prop.isReference()) {
+                joined = joined.set(column.name(), parent(prop, column, target, filled, schema));
+            } else if (!some.isEmpty() && (filled || !column.nullable())) {
+                joined = joined.set(column.name(), new Setting.InTurn(new ArrayList<>(some)));
+            } else if (prop.type().isPrimitive() && column.nullable()) {
+                joined = joined.set(column.name(), new Setting.MadeAnyway());
+            }
+        }
+        return joined;
+    }
+
     /** Returns the factory of the parents that a reference of this node leads to, if nothing else is said of them. */
-    Factory<?> parents(Reference reference, Table target) {
+    Factory<?> parents(Reference reference, Table target, Schema schema) {
+        Optional<Factory<?>> joined = joined(reference, target, schema);
+        if (joined.isPresent()) {
+            return joined.get();
+        }
         Factory<?> plain = Factory.forTable(target.name());
         Class<?> type = shape().filter(TypeShape::isEntity)
                 .flatMap(shape -> propertyAt(
                         table.requirePosition(reference.columns().get(0)),
                         prop -> prop.isReference()
-                                && TypeShape.tableOf(prop.type()).equalsIgnoreCase(target.name())))
+                                && Stream.concat(Stream.of(prop.type()), EntityMapping.concrete(prop.type()).stream())
+                                        .anyMatch(one -> TypeShape.tableOf(one).equalsIgnoreCase(target.name()))))
                 .<Class<?>>map(Prop::type)
                 .orElse(null);
         if (type == null) {
@@ -292,7 +416,13 @@ final class Node {
         if (made != null && TypeShape.tableOf(made).equalsIgnoreCase(target.name())) {
             return Factory.forType(made).inTable(target.name());
         }
-        return plain;
+        if (made == null) {
+            return plain;
+        }
+        TypeShape<?> below = TypeShape.of(made);
+        return below.above(target.name()).isPresent()
+                ? joined(below, target, factory.isFilled(), schema).children(1, Factory.forType(made))
+                : plain;
     }
 
     /**
@@ -326,7 +456,9 @@ final class Node {
                             + " of " + prop.name() + " is.");
                 });
             }
-            settings.put(name, setting);
+            if (above(name).isEmpty()) {
+                settings.put(name, setting);
+            }
         });
         shape().ifPresent(shape -> shape.fixed().forEach((column, value) -> {
             if (settings.keySet().stream().noneMatch(name -> position(name) == position(column))) {

@@ -12,6 +12,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -177,7 +178,7 @@ public final class Plan {
 
     /** Returns all rows, in an order in which they can be stored. */
     public Load load() {
-        return PlanLoad.of(this, null, null);
+        return PlanLoad.of(this, Set.of(), null);
     }
 
     /** Tells whether rows of {@link #load} are those that were asked for, and no parents or children of them. */

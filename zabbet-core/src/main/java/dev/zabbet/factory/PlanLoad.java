@@ -44,11 +44,11 @@ final class PlanLoad {
      * @param without a node whose rows are left out
      * @param only what of the plan counts; null for all
      */
-    static Load of(Plan plan, @Nullable Node without, @Nullable Share only) {
+    static Load of(Plan plan, Set<Node> without, @Nullable Share only) {
         PlanLoad load = new PlanLoad(plan, only);
         for (Table table : load.order.tables()) {
             List<Node> nodes = plan.nodes().stream()
-                    .filter(n -> n.table.equals(table) && n != without)
+                    .filter(n -> n.table.equals(table) && !without.contains(n))
                     .toList();
             load.parentsFirst(nodes).forEach(load::add);
         }

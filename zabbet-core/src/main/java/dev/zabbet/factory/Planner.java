@@ -98,6 +98,7 @@ final class Planner {
         applySettings(node, pinned);
         requireColumnsForProperties(node);
         List<Reference> references = new ArrayList<>(node.table.references());
+        references.addAll(node.uncheckedReferences(schema));
         references.sort(Comparator.comparingInt((Reference r) -> -r.columns().size()));
         references.forEach(reference -> settle(node, reference));
         finish(node);
@@ -220,6 +221,10 @@ final class Planner {
             return;
         }
         Table target = schema.require(reference.target());
+        if (node.isJoined(reference, target)) {
+            linkOwn(node, reference, target); // no other object has its key
+            return;
+        }
         Plan planned = before.of(target)
                 .filter(plan -> freeOf(node, own) && !mayBeTaken(node, reference, plan))
                 .orElse(null);
@@ -262,7 +267,11 @@ final class Planner {
                     other.once ? (node.once ? 1 : Integer.MAX_VALUE) : node.perRoot / other.perRoot);
             return;
         }
-        Factory<?> factory = node.parents(reference, target);
+        linkOwn(node, reference, target);
+    }
+
+    private void linkOwn(Node node, Reference reference, Table target) {
+        Factory<?> factory = node.parents(reference, target, schema);
         link(
                 node,
                 reference,
@@ -409,7 +418,7 @@ final class Planner {
     }
 
     private Node lookup(Node node, Reference reference, Table target, List<Object> keys) {
-        Factory<?> factory = node.parents(reference, target);
+        Factory<?> factory = node.parents(reference, target, schema);
         Node parent = new Node(target, node.factory.isFilled() ? factory.filled() : factory, 1, node, 1, true);
         parent.shared = true;
         int next = lookups.add(parent, keys);
@@ -659,6 +668,9 @@ final class Planner {
     }
 
     private boolean isWanted(Node node, Column column) {
+        if (node.isUncheckedReference(node.table.requirePosition(column.name()))) {
+            return false; // it has been settled
+        }
         return column.isRequired()
                 || (lookups.isTargeted(node.table, column)
                         && column.defaultText().isEmpty()

@@ -102,7 +102,9 @@ final class Relations {
             }
             Object held = shape.read(object, prop);
             Column column = Mapping.column(table, prop, columns).orElse(null);
-            Table target = column == null ? null : target(table, column).orElse(null);
+            Table target = column == null
+                    ? targetAbove(shape, prop).orElse(null)
+                    : target(table, column).orElse(null);
             if (held == null || target == null) {
                 continue;
             }
@@ -118,6 +120,16 @@ final class Relations {
         return table.referencesOf(column.name()).stream()
                 .map(Reference::target)
                 .map(schema::require)
+                .findFirst();
+    }
+
+    /** Finds the table that a reference in the table of a superclass leads to. */
+    private Optional<Table> targetAbove(TypeShape<Object> shape, Prop prop) {
+        return shape.above().entrySet().stream()
+                .filter(above -> above.getValue().containsKey(prop.name()))
+                .flatMap(above -> schema.table(above.getKey()).stream()
+                        .flatMap(table -> table.column(above.getValue().get(prop.name())).stream()
+                                .flatMap(column -> target(table, column).stream())))
                 .findFirst();
     }
 
@@ -140,10 +152,11 @@ final class Relations {
     /** Makes the object of a row, with its parents. */
     private Object object(Class<?> type, Table table, Row row) {
         TypeShape<Object> shape = Mapping.laidOut(shapeOf(type), table, Map.of());
+        Map<String, @Nullable Object> above = above(shape, table, row);
         Object object = shape.make(prop -> {
             Object value = Mapping.column(table, prop, Map.of())
                     .<@Nullable Object>map(column -> row.get(column.name()))
-                    .orElse(null);
+                    .orElse(JoinedRows.constant(prop, above.get(prop.name())));
             return value == null && prop.type().isPrimitive() ? Made.zero(prop) : value;
         });
         if (table.keyColumns().size() == 1) {
@@ -155,6 +168,21 @@ final class Relations {
         }
         bringParents(object, table, Map.of());
         return object;
+    }
+
+    /** Returns what the rows of superclasses hold that have the same key, by properties. */
+    private Map<String, @Nullable Object> above(TypeShape<Object> shape, Table table, Row row) {
+        Map<String, @Nullable Object> values = new HashMap<>();
+        shape.above().forEach((name, columns) -> schema.table(name)
+                .filter(above -> above.keyColumns().size() == 1)
+                .ifPresent(above -> store.rows(
+                                above,
+                                new Condition.Equal(
+                                        above.keyColumns().get(0),
+                                        row.get(table.keyColumns().get(0))))
+                        .forEach(found ->
+                                columns.forEach((property, column) -> values.put(property, found.get(column))))));
+        return values;
     }
 
     /** Puts the children of an object into its collection. */

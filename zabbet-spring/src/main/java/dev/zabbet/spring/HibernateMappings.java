@@ -9,6 +9,7 @@ import jakarta.persistence.EntityManagerFactory;
 import java.lang.reflect.Modifier;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
@@ -20,12 +21,14 @@ import org.hibernate.metamodel.mapping.BasicValuedModelPart;
 import org.hibernate.metamodel.mapping.EmbeddableValuedModelPart;
 import org.hibernate.metamodel.mapping.EntityDiscriminatorMapping;
 import org.hibernate.metamodel.mapping.EntityIdentifierMapping;
+import org.hibernate.metamodel.mapping.EntityMappingType;
 import org.hibernate.metamodel.mapping.ForeignKeyDescriptor;
 import org.hibernate.metamodel.mapping.ModelPart;
 import org.hibernate.metamodel.mapping.SelectableMapping;
 import org.hibernate.metamodel.mapping.internal.ToOneAttributeMapping;
 import org.hibernate.metamodel.spi.MappingMetamodelImplementor;
 import org.hibernate.persister.entity.EntityPersister;
+import org.hibernate.persister.entity.UnionSubclassEntityPersister;
 import org.hibernate.type.descriptor.converter.spi.BasicValueConverter;
 import org.jspecify.annotations.Nullable;
 
@@ -37,10 +40,17 @@ final class HibernateMappings {
     private final Set<String> without = new HashSet<>();
     private final Set<String> readOnly = new HashSet<>();
     private final Map<String, Conversion> conversions = new HashMap<>();
+    private final Map<String, Map<String, String>> above = new LinkedHashMap<>(); // by the tables of superclasses
 
     private HibernateMappings(EntityPersister persister) {
         this.persister = persister;
         this.table = persister.getMappedTableDetails().getTableName();
+        for (EntityMappingType at = persister.getSuperMappingType(); at != null; at = at.getSuperMappingType()) {
+            String name = at.getMappedTableDetails().getTableName();
+            if (!name.equals(table) && !(persister instanceof UnionSubclassEntityPersister)) {
+                above.put(plain(name), new HashMap<>());
+            }
+        }
     }
 
     static void read(EntityManagerFactory factory, Map<String, String> sequences) {
@@ -81,6 +91,7 @@ final class HibernateMappings {
                 said == null ? Set.of() : said.generated(),
                 conversions,
                 fixed(said),
+                above,
                 subclass(metamodel));
     }
 
@@ -118,8 +129,15 @@ final class HibernateMappings {
     }
 
     private void note(String path, SelectableMapping column) {
-        if (column.isFormula() || !column.getContainingTableExpression().equals(table)) {
+        String containing = column.getContainingTableExpression();
+        // Of a class that has a table for all it has, some columns are told to be in the union with its subclasses.
+        boolean whole = persister instanceof UnionSubclassEntityPersister;
+        if (column.isFormula() || !(whole || containing.equals(table))) {
             without.add(path);
+            Map<String, String> joined = above.get(plain(containing));
+            if (!column.isFormula() && joined != null) {
+                joined.put(path, plain(column.getSelectionExpression()));
+            }
             return;
         }
         columns.put(path, plain(column.getSelectionExpression()));

@@ -18,18 +18,31 @@ public final class Server {
      * @return its URL
      */
     public static String register(String server, DynamicPropertyRegistry properties) {
+        Made made = make(server);
+        Runtime.getRuntime().addShutdownHook(new Thread(made::close));
+        properties.add("spring.datasource.url", made::url);
+        properties.add("zabbet.dedicate", made::name);
+        return made.url();
+    }
+
+    /** Makes a database, which is dropped when it is closed. */
+    static Made make(String server) {
         String url = System.getenv(server);
         String name =
                 "zabbet_spring_" + UUID.randomUUID().toString().substring(0, 8).toLowerCase(Locale.ROOT);
-        DataSource all = Jdbc.dataSource(url, "", "");
-        execute(all, "CREATE DATABASE " + name);
-        Runtime.getRuntime()
-                .addShutdownHook(new Thread(() ->
-                        execute(all, "DROP DATABASE " + name + (url.contains("postgres") ? " WITH (FORCE)" : ""))));
-        String made = url.replaceFirst("/[^/?]+(\\?|$)", "/" + name + "$1");
-        properties.add("spring.datasource.url", () -> made);
-        properties.add("zabbet.dedicate", () -> name);
-        return made;
+        execute(Jdbc.dataSource(url, "", ""), "CREATE DATABASE " + name);
+        return new Made(server, name, url.replaceFirst("/[^/?]+(\\?|$)", "/" + name + "$1"));
+    }
+
+    /** A database on a server. */
+    record Made(String server, String name, String url) implements AutoCloseable {
+        @Override
+        public void close() {
+            String all = System.getenv(server);
+            execute(
+                    Jdbc.dataSource(all, "", ""),
+                    "DROP DATABASE " + name + (all.contains("postgres") ? " WITH (FORCE)" : ""));
+        }
     }
 
     private static void execute(DataSource database, String sql) {

@@ -107,6 +107,7 @@ final class AnnotatedEntity {
                 generated,
                 conversions,
                 entity ? fixed(type, root) : Map.of(),
+                Map.of(),
                 Optional.empty()));
     }
 

@@ -21,6 +21,7 @@ import java.util.concurrent.atomic.AtomicReference;
  * @param generated properties that the provider fills when it stores an object
  * @param conversions how properties are converted
  * @param fixed what columns hold for every object of the class: the value that tells subclasses apart
+ * @param above where superclasses with tables of their own keep what the class has from them: columns by properties, by tables
  * @param subclass of an abstract class one of those of which objects are made
  */
 public record EntityMapping(
@@ -31,6 +32,7 @@ public record EntityMapping(
         Set<String> generated,
         Map<String, Conversion> conversions,
         Map<String, Object> fixed,
+        Map<String, Map<String, String>> above,
         Optional<Class<?>> subclass) {
 
     private static final ClassValue<AtomicReference<EntityMapping>> KNOWN = new ClassValue<>() {
@@ -99,6 +101,14 @@ public record EntityMapping(
                 .sorted(Comparator.comparing(Class::getName))
                 .forEach(variants::add);
         return variants;
+    }
+
+    /** Returns the name of a property's column in the table of a superclass, behind that table's; empty if it is in none. */
+    Optional<String> columnAbove(String property) {
+        return above.entrySet().stream()
+                .filter(table -> table.getValue().containsKey(property))
+                .map(table -> table.getKey() + "." + table.getValue().get(property))
+                .findFirst();
     }
 
     /** Returns a class itself, or of an abstract one a subclass that objects can be made of; empty if none is known. */

@@ -165,6 +165,19 @@ public final class TypeShape<T> {
         return mapping.filter(m -> m.readOnly().contains(prop.name())).isPresent();
     }
 
+    /** Returns the columns in which superclasses keep what the type has from them, by properties, by their tables. */
+    public Map<String, Map<String, String>> above() {
+        return mapping.map(EntityMapping::above).orElse(Map.of());
+    }
+
+    /** Returns the columns in which a superclass keeps what the type has from it, by properties; empty if the table is none. */
+    public Optional<Map<String, String>> above(String table) {
+        return above().entrySet().stream()
+                .filter(one -> one.getKey().equalsIgnoreCase(table))
+                .map(Map.Entry::getValue)
+                .findFirst();
+    }
+
     /** Returns what columns hold for every object of the type. */
     public Map<String, Object> fixed() {
         return mapping.map(EntityMapping::fixed).orElse(Map.of());
@@ -178,10 +191,13 @@ public final class TypeShape<T> {
         List<Object> plain = prop.type().isEnum()
                 ? List.of(prop.type().getEnumConstants())
                 : isConverted(prop) && JavaValue.boxed(prop.type()) == Boolean.class ? List.of(true, false) : List.of();
-        if (plain.isEmpty()) {
-            return TextForms.of(prop.type()).isPresent() && !isWhole(prop) ? TextForms.some(prop.type()) : List.of();
-        }
         Conversion conversion = conversions.get(prop.name());
+        if (plain.isEmpty() && TextForms.of(prop.type()).isPresent()) {
+            return isWhole(prop) ? List.of() : TextForms.some(prop.type());
+        }
+        if (plain.isEmpty()) {
+            return conversion == null ? List.of() : Samples.converted(prop.type(), conversion);
+        }
         List<Object> some = new ArrayList<>();
         for (Object value : plain) {
             Object stored = conversion == null ? ((Enum<?>) value).name() : conversion.toColumn(value);
@@ -628,7 +644,9 @@ public final class TypeShape<T> {
         boolean optional = declared == Optional.class;
         Type held = optional && generic instanceof ParameterizedType p ? p.getActualTypeArguments()[0] : generic;
         Class<?> holds = optional ? DocumentValue.raw(held) : declared;
+        Optional<String> above = mapping.flatMap(m -> m.columnAbove(name));
         Optional<String> column = said(name)
+                .or(() -> above)
                 .or(() -> Annotations.text(places, "Column", "name"))
                 .or(() -> Annotations.text(places, "JoinColumn", "name"));
         boolean kept = layout.whole().containsKey(name);
@@ -639,7 +657,8 @@ public final class TypeShape<T> {
         boolean structured = !kept && converted.isEmpty() && (DocumentValue.isStructured(holds) || entity);
         Optional<Prop> key = structured ? keyOf(holds, places) : Optional.empty();
         Prop prop = new Prop(name, holds, held, optional, optional || marked, column, key);
-        boolean without = mapping.filter(m -> m.without().contains(name)).isPresent();
+        boolean without = above.isEmpty()
+                && mapping.filter(m -> m.without().contains(name)).isPresent();
         if (without || (entity && structured && key.isEmpty()) || (isEntity() && !isMakeable(prop, kept, converted))) {
             absent.add(name);
             parts.put(name, new Part(prop, reader, null));
@@ -658,7 +677,9 @@ public final class TypeShape<T> {
             Map<String, String> overridden = overridden(places);
             inner.properties().forEach(p -> {
                 Prop inside = p.inside(name);
-                Optional<String> other = said(inside.name()).or(() -> Optional.ofNullable(overridden.get(p.name())));
+                Optional<String> other = said(inside.name())
+                        .or(() -> mapping.flatMap(m -> m.columnAbove(inside.name())))
+                        .or(() -> Optional.ofNullable(overridden.get(p.name())));
                 properties.put(inside.name(), other.isPresent() ? inside.inColumn(other) : inside);
             });
             inner.conversions.forEach((path, conversion) -> conversions.put(name + "." + path, conversion));
