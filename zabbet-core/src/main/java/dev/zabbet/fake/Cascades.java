@@ -39,7 +39,9 @@ final class Cascades {
 
     /** Tells whether anything but its own row is stored or deleted with an entity. */
     static boolean concerns(EntityType type) {
-        return type.shape().isEntity() && !Association.of(type.type()).isEmpty();
+        return type.shape().isEntity()
+                && (!Association.of(type.type()).isEmpty()
+                        || !type.shape().above().isEmpty());
     }
 
     /** Tells whether an object is come to for the first time. */
@@ -215,6 +217,9 @@ final class Cascades {
         int deleted = deletion == null
                 ? store.delete(type.table(), type.keyOf(row))
                 : store.update(type.table(), type.keyOf(row), deletion);
+        if (deletion == null) {
+            type.deleteAbove(row);
+        }
         for (int i = 0; i < parents.size(); i++) {
             delete(parentTypes.get(i), parents.get(i));
         }

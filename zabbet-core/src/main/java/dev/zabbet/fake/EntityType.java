@@ -210,6 +210,7 @@ final class EntityType {
                 values.putIfAbsent(column, value);
             }
         });
+        values.putAll(joined().columnsAbove(object));
         return Row.of(values);
     }
 
@@ -271,13 +272,22 @@ final class EntityType {
     /** What has no column would be lost. */
     private void requireRoom(Object object) {
         for (Prop prop : shape.ownProperties()) {
-            if (!hasColumn(prop) && !isLinked(prop) && holdsSomething(prop, shape.read(object, prop))) {
+            if (!hasColumn(prop)
+                    && !isAbove(prop)
+                    && !isLinked(prop)
+                    && holdsSomething(prop, shape.read(object, prop))) {
                 throw new ZabbetException(type().getSimpleName() + "." + prop.name() + " holds "
                         + Text.of(shape.read(object, prop)) + ", and table " + table.name()
                         + " has no column for it, so that it would be lost. Mark the property @Transient, name its column"
                         + " by @Column, or say by stage.define(…) what the method does.");
             }
         }
+    }
+
+    private boolean isAbove(Prop own) {
+        return shape.above().values().stream()
+                .flatMap(columns -> columns.keySet().stream())
+                .anyMatch(name -> name.equals(own.name()) || name.startsWith(own.name() + "."));
     }
 
     /** What is kept in a table of its own is stored there. */
@@ -333,10 +343,31 @@ final class EntityType {
     /** Makes an object of a row alone, without what it belongs together with. */
     Object plain(Row row) {
         @Nullable Object[] values = new @Nullable Object[positions.length];
+        Map<String, @Nullable Object> above = joined().valuesAbove(row);
         for (int i = 0; i < positions.length; i++) {
-            values[i] = positions[i] < 0 ? null : row.at(positions[i]);
+            values[i] = positions[i] < 0 ? above.get(shape.properties().get(i).name()) : row.at(positions[i]);
         }
         return shape.makeOf(values);
+    }
+
+    /** Returns the tables of superclasses, where they have some of their own. */
+    private JoinedTables joined() {
+        return new JoinedTables(shape, table, schema, store);
+    }
+
+    /** Stores a row of the type, and those that it has in the tables of superclasses. */
+    Row insert(Row row) {
+        return joined().insert(row);
+    }
+
+    /** Changes the rows for which a condition holds, and those that they have in the tables of superclasses. */
+    int update(Condition where, Row changes) {
+        return joined().update(where, changes);
+    }
+
+    /** Deletes what a row has in the tables of superclasses, once it is deleted itself. */
+    void deleteAbove(Row row) {
+        joined().delete(row);
     }
 
     /** What a provider would load when it is asked for is there at once. */

@@ -259,16 +259,15 @@ final class Saving {
         if (mode == Mode.EITHER && keyed && entity.hasGeneratedKey() && !fresh) {
             throw unknown(row);
         }
-        Row stored =
-                store.insert(entity.table(), version.map(of -> of.first(row)).orElse(row));
+        Row stored = entity.insert(version.map(of -> of.first(row)).orElse(row));
         return saved(object, entity.keyOf(stored), true);
     }
 
     private void update(Row row) throws StaleObjectException {
         Version of = version.orElse(null);
         if (of == null) {
-            store.update(entity.table(), entity.keyOf(row), row);
-        } else if (store.update(entity.table(), entity.keyOf(row).and(of.isCurrent(row)), of.next(row)) == 0) {
+            entity.update(entity.keyOf(row), row);
+        } else if (entity.update(entity.keyOf(row).and(of.isCurrent(row)), of.next(row)) == 0) {
             throw of.stale(row, what);
         }
     }

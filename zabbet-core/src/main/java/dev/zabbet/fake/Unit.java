@@ -133,12 +133,12 @@ final class Unit {
             throws StaleObjectException {
         Version version = Version.of(entity, store).orElse(null);
         if (version == null) {
-            store.update(entity.table(), entity.keyOf(before), now);
+            entity.update(entity.keyOf(before), now);
             return;
         }
         Row next = version.next(before);
         Row changed = version.withVersionOf(now, next);
-        if (store.update(entity.table(), entity.keyOf(before).and(version.isCurrent(before)), changed) == 0) {
+        if (entity.update(entity.keyOf(before).and(version.isCurrent(before)), changed) == 0) {
             throw version.stale(before, "flush");
         }
         Row stored = store.rows(entity.table(), entity.keyOf(changed)).get(0);
