@@ -110,6 +110,7 @@ public interface FakeSupport {
      * A property to order by.
      *
      * @param property its name or its path along relations
+     * @param ignoreCase whether capital letters are ordered like small ones
      */
-    record SortBy(String property, boolean descending) {}
+    record SortBy(String property, boolean descending, boolean ignoreCase) {}
 }

@@ -43,9 +43,9 @@ record Phrase(
     record Through(Prop relation, EntityType target) {}
 
     /** A property to order by; that of an object referred to if a relation leads there. */
-    record Order(Prop property, boolean descending, Optional<Through> through) {
+    record Order(Prop property, boolean descending, boolean ignoreCase, Optional<Through> through) {
         Order(Prop property, boolean descending) {
-            this(property, descending, Optional.empty());
+            this(property, descending, false, Optional.empty());
         }
     }
 
@@ -191,7 +191,8 @@ record Phrase(
             boolean descending = end < words.size() && words.get(end).startsWith("Desc");
             boolean directed =
                     descending || (end < words.size() && words.get(end).startsWith("Asc"));
-            order.add(new Order(found.get().property(), descending, found.get().through()));
+            order.add(new Order(
+                    found.get().property(), descending, false, found.get().through()));
             start = directed ? end + 1 : end;
             if (start < words.size()
                     && (words.get(start).equals("And") || words.get(start).equals("Then"))) {

@@ -320,6 +320,13 @@ final class Query {
 
     /** Returns what reads the value of a row that it is ordered by. */
     private Function<Row, @Nullable Object> value(Phrase.Order by) {
+        Function<Row, @Nullable Object> plain = plainValue(by);
+        return by.ignoreCase()
+                ? row -> plain.apply(row) instanceof String text ? text.toLowerCase(Locale.ROOT) : plain.apply(row)
+                : plain;
+    }
+
+    private Function<Row, @Nullable Object> plainValue(Phrase.Order by) {
         Phrase.Through through = by.through().orElse(null);
         EntityType owner = through == null ? entity : through.target();
         int at = owner.table()

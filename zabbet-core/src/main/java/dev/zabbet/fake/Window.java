@@ -94,7 +94,7 @@ record Window(
                     : new Window(PAGES.contains(name) ? Math.multiplyExact(given, limit) : given, limit, order);
         }
         if (argument instanceof String text) {
-            return new Window(offset, limit, List.of(orderBy(text, false, entity)));
+            return new Window(offset, limit, List.of(orderBy(text, false, false, entity)));
         }
         if (argument instanceof Iterable<?> sorts) {
             List<Phrase.Order> orders = new ArrayList<>();
@@ -109,7 +109,7 @@ record Window(
 
     private Window with(FakeSupport.Selection selection, EntityType entity) {
         List<Phrase.Order> orders = new ArrayList<>(order);
-        selection.order().forEach(by -> orders.add(orderBy(by.property(), by.descending(), entity)));
+        selection.order().forEach(by -> orders.add(orderBy(by.property(), by.descending(), by.ignoreCase(), entity)));
         boolean keyed = selection.after() != null;
         return new Window(
                 offset + selection.offset(),
@@ -138,7 +138,8 @@ record Window(
                 .map(by -> new FakeSupport.SortBy(
                         by.through().map(way -> way.relation().name() + ".").orElse("")
                                 + by.property().name(),
-                        by.descending()))
+                        by.descending(),
+                        by.ignoreCase()))
                 .toList();
     }
 
@@ -194,7 +195,7 @@ record Window(
 
     private static Phrase.Order order(Object sort, EntityType entity) {
         if (!isSort(sort.getClass())) {
-            return orderBy(sort.toString(), false, entity);
+            return orderBy(sort.toString(), false, false, entity);
         }
         boolean falling = reader(sort.getClass(), RISING)
                 .map(m -> Boolean.FALSE.equals(call(m, sort)))
@@ -204,16 +205,16 @@ record Window(
                             ? b
                             : direction.toString().toUpperCase(Locale.ROOT).startsWith("DESC");
                 });
-        return orderBy(required(sort, NAMES).toString(), falling, entity);
+        return orderBy(required(sort, NAMES).toString(), falling, false, entity);
     }
 
-    private static Phrase.Order orderBy(String property, boolean descending, EntityType entity) {
+    private static Phrase.Order orderBy(String property, boolean descending, boolean ignoreCase, EntityType entity) {
         Phrase.Named named = Phrase.named(List.of(property.split("\\.")), entity)
                 .orElseThrow(() -> new dev.zabbet.error.UnknownNameException(
                         "property of " + entity.type().getSimpleName() + " to order by",
                         property,
                         entity.shape().properties().stream().map(Prop::name).toList()));
-        return new Phrase.Order(named.property(), descending, named.through());
+        return new Phrase.Order(named.property(), descending, ignoreCase, named.through());
     }
 
     private static Object required(Object of, Set<String> names) {

@@ -37,7 +37,7 @@ import org.junit.jupiter.api.io.TempDir;
 /** Entities made by chance: what factories store, the provider reads back as it was; what they build, it persists. */
 class EntityPropertyTest {
     private static final long FIRST = Long.getLong("zabbet.firstVariation", 1);
-    private static final int RUNS = Integer.getInteger("zabbet.runs", 12);
+    private static final int RUNS = Integer.getInteger("zabbet.runs", 8);
 
     @TempDir
     Path classes;

@@ -37,12 +37,14 @@ class SpringDocsTest {
             import dev.zabbet.factory.Factory;
             import dev.zabbet.junit.Staged;
             import dev.zabbet.schema.Schema;
+            import dev.zabbet.spring.Persisting;
             import jakarta.persistence.EntityManager;
             import java.util.List;
             import org.junit.jupiter.api.Test;
             import org.springframework.beans.factory.annotation.Autowired;
             import org.springframework.boot.test.autoconfigure.orm.jpa.DataJpaTest;
             import org.springframework.boot.test.context.SpringBootTest;
+            import org.springframework.transaction.annotation.Transactional;
             """;
 
     @Test
@@ -64,7 +66,7 @@ class SpringDocsTest {
                         }
                     });
         }
-        assertEquals(5, names.size());
+        assertEquals(6, names.size());
         StringWriter messages = new StringWriter();
         List<String> options = List.of(
                 "-d", classes.toString(), "-cp", System.getProperty("java.class.path"), "-proc:none", "-parameters");
@@ -90,7 +92,7 @@ class SpringDocsTest {
                                 .orElseThrow());
             });
             assertEquals(
-                    6,
+                    7,
                     events.succeeded().stream()
                             .filter(event -> event.getTestDescriptor().isTest())
                             .count());

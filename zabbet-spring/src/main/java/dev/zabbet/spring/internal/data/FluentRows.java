@@ -108,8 +108,7 @@ record FluentRows(
     static Comparator<Object> order(List<SortBy> by) {
         Comparator<Object> order = (a, b) -> 0;
         for (SortBy one : by) {
-            Comparator<Object> next =
-                    Comparator.comparing(object -> QueryMethod.read(object, one.property()), Operators.ORDER);
+            Comparator<Object> next = Comparator.comparing(object -> QueryMethod.sorted(object, one), Operators.ORDER);
             order = order.thenComparing(one.descending() ? next.reversed() : next);
         }
         return order;

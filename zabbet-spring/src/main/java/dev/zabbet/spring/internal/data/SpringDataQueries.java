@@ -109,17 +109,19 @@ final class SpringDataQueries {
     private static Comparator<Scope> order(List<SortBy> order, String root) {
         Comparator<Scope> comparator = (a, b) -> 0;
         for (SortBy by : order) {
-            Comparator<Scope> one = Comparator.comparing(scope -> value(scope, by.property(), root), Operators.ORDER);
+            Comparator<Scope> one = Comparator.comparing(scope -> value(scope, by, root), Operators.ORDER);
             comparator = comparator.thenComparing(by.descending() ? one.reversed() : one);
         }
         return comparator;
     }
 
-    private static @Nullable Object value(Scope scope, String property, String root) {
-        int dot = property.indexOf('.');
-        String alias = dot < 0 ? "" : property.substring(0, dot).toLowerCase(Locale.ROOT);
+    private static @Nullable Object value(Scope scope, SortBy by, String root) {
+        int dot = by.property().indexOf('.');
+        String alias = dot < 0 ? "" : by.property().substring(0, dot).toLowerCase(Locale.ROOT);
         return scope.bound().containsKey(alias)
-                ? QueryMethod.read(scope.get(alias), property.substring(dot + 1))
-                : QueryMethod.read(scope.get(root), property);
+                ? QueryMethod.sorted(
+                        scope.get(alias),
+                        new SortBy(by.property().substring(dot + 1), by.descending(), by.ignoreCase()))
+                : QueryMethod.sorted(scope.get(root), by);
     }
 }

@@ -42,7 +42,7 @@ final class SpringDataSelections {
 
     static List<SortBy> order(Sort sort) {
         return sort.stream()
-                .map(by -> new SortBy(by.getProperty(), by.isDescending()))
+                .map(by -> new SortBy(by.getProperty(), by.isDescending(), by.isIgnoreCase()))
                 .toList();
     }
 

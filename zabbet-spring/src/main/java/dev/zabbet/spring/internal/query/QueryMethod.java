@@ -1,6 +1,7 @@
 package dev.zabbet.spring.internal.query;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.fake.FakeSupport.SortBy;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.row.Row;
@@ -10,6 +11,7 @@ import java.lang.reflect.Method;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Locale;
 import java.util.Objects;
 import net.sf.jsqlparser.JSQLParserException;
 import net.sf.jsqlparser.parser.CCJSqlParserUtil;
@@ -157,6 +159,12 @@ public final class QueryMethod {
             throw new ZabbetException(
                     "Table " + table.name() + " has no column for " + entity.getSimpleName() + "." + property + ".", e);
         }
+    }
+
+    /** Reads the value that an object or a row is ordered by. */
+    public static @Nullable Object sorted(@Nullable Object element, SortBy by) {
+        Object value = read(element, by.property());
+        return by.ignoreCase() && value instanceof String text ? text.toLowerCase(Locale.ROOT) : value;
     }
 
     /** Reads a property of an object, or a column of a row, by its path. */
