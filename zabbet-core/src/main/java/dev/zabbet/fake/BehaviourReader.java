@@ -148,7 +148,7 @@ final class BehaviourReader {
 
     private Behaviour counting(Signature signature, String verb, EntityType of) throws NotUnderstood {
         Class<?> result = signature.resultClass();
-        boolean given = signature.size() == 1 && signature.parameter(0) == of.type();
+        boolean given = signature.size() == 1 && of.isOf(signature.parameter(0));
         boolean counts = verb.equals("count");
         if (counts ? !Answer.counts().contains(result) : result != boolean.class && result != Boolean.class) {
             throw new NotUnderstood("it returns " + result.getSimpleName()
@@ -189,8 +189,8 @@ final class BehaviourReader {
         var key = of.key().get(0);
         var column = of.column(key);
         boolean optional = signature.resultClass() == Optional.class
-                && Signature.raw(Signature.element(signature.result())) == of.type();
-        boolean plain = signature.resultClass() == of.type();
+                && of.isOf(Signature.raw(Signature.element(signature.result())));
+        boolean plain = of.isOf(signature.resultClass());
         Condition own = of.own();
         return arguments -> {
             Object sought = Terms.stored(key, column, arguments[0]);

@@ -32,13 +32,14 @@ final class Deleting {
                 || result == boolean.class
                 || Answer.counts().contains(result);
         boolean one = signature.size() == 1;
-        if (one && signature.parameter(0) == entity.type()) {
+        if (one && entity.isOf(signature.parameter(0))) {
             requireCounted(counted, result);
             entity.requireKey();
             return arguments -> Answer.count(result, delete(signature, entity, store, arguments[0]));
         }
         boolean many = one
-                && Signature.raw(Signature.element(signature.parameters().get(0))) == entity.type()
+                && entity.isOf(
+                        Signature.raw(Signature.element(signature.parameters().get(0))))
                 && Iterable.class.isAssignableFrom(signature.parameter(0));
         if (many) {
             requireCounted(counted, result);
@@ -86,7 +87,7 @@ final class Deleting {
         }
         Column column = columns.get(0);
         boolean restores = signature.name().startsWith("restore");
-        boolean byObject = signature.size() == 1 && signature.parameter(0) == entity.type();
+        boolean byObject = signature.size() == 1 && entity.isOf(signature.parameter(0));
         boolean timed = !byObject && !restores && isTime(signature, signature.size() - 1);
         Query query = byObject ? null : Query.read(timed ? signature.withoutLast() : signature, entity, store);
         return arguments -> {

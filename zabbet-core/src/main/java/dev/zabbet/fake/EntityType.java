@@ -130,6 +130,19 @@ final class EntityType {
         return shape.type();
     }
 
+    /** Tells whether a class is the one that objects are made of, or the abstract one that was asked for. */
+    boolean isOf(Class<?> other) {
+        return other == type() || other == declared;
+    }
+
+    /** Returns the type of an object, which may be of a subclass. */
+    EntityType typeOf(Object object) {
+        MemoryRows rows = store;
+        return object.getClass() == type() || rows == null || !isEntity(object.getClass(), schema)
+                ? this
+                : of(object.getClass(), rows);
+    }
+
     TypeShape<Object> shape() {
         return shape;
     }
@@ -226,9 +239,13 @@ final class EntityType {
         return own;
     }
 
-    /** What tells subclasses apart does not tell their common class apart. */
+    /** What tells subclasses apart does not tell their common class apart, and the topmost has all rows of its table. */
     private Map<String, Object> fixedOfAll() {
         Map<String, Object> all = new HashMap<>(shape.fixed());
+        Class<?> above = declared.getSuperclass();
+        if (above == null || !EntityMapping.isEntity(above)) {
+            all.values().removeIf(value -> !(value instanceof Boolean));
+        }
         for (Class<?> variant : EntityMapping.variants(declared)) {
             all.entrySet().removeIf(fixed -> !fixed.getValue()
                     .equals(shapeOf(variant).fixed().get(fixed.getKey())));

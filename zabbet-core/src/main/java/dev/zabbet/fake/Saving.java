@@ -177,7 +177,9 @@ final class Saving {
 
     /** Stores an object as this method does, with all that it belongs together with. */
     private Saved save(Object object) throws StaleObjectException {
-        return save(object, new Cascades(store), Map.of());
+        EntityType of = entity.typeOf(object);
+        Saving saving = of == entity ? this : new Saving(of, store, what, mode);
+        return saving.save(object, new Cascades(store), Map.of());
     }
 
     /** Stores a changed or new object that is known to somebody else, with all that it belongs together with. */

@@ -66,7 +66,7 @@ final class PostgresDialect implements Dialect {
 
     @Override
     public Schema readSchema(Connection connection) throws SQLException {
-        return SchemaDraft.steadily(() -> new PostgresSchemaReader(connection).read());
+        return SchemaDraft.steadily(() -> new PostgresSchemaReader(connection).read(), true);
     }
 
     @Override

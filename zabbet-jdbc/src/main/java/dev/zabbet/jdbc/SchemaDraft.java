@@ -210,9 +210,19 @@ final class SchemaDraft {
 
     /**
      * Reads a schema; once more if others made or dropped tables between its queries. A table without columns was dropped
-     * after it had been listed, unless two more readings find it so as well.
+     * after it had been listed.
      */
     static Schema steadily(WholeReader reader) throws SQLException {
+        return steadily(reader, false);
+    }
+
+    /**
+     * Reads a schema as {@link #steadily(WholeReader)}.
+     *
+     * @param mayBeBare whether the database has tables without columns: one that two more readings find so as well is taken
+     *     for one of these
+     */
+    static Schema steadily(WholeReader reader, boolean mayBeBare) throws SQLException {
         Set<String> before = Set.of();
         int alike = 0;
         String last = "";
@@ -224,7 +234,7 @@ final class SchemaDraft {
                         .map(Table::name)
                         .collect(Collectors.toSet());
                 alike = bare.equals(before) ? alike + 1 : 1;
-                if (bare.isEmpty() || alike == 3) {
+                if (bare.isEmpty() || (mayBeBare && alike == 3)) {
                     return schema;
                 }
                 before = bare;
