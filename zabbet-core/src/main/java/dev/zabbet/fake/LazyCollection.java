@@ -14,11 +14,18 @@ import org.jspecify.annotations.Nullable;
 
 /** A collection of an entity whose rows are read when it is used first, as a provider's are. Changes stay in it. */
 interface LazyCollection {
-    /** Tells whether it has been used. */
-    boolean isLoaded();
+    /** Returns the elements, which may not have been read. */
+    Elements<?> elements();
 
-    /** Lets its elements be others, be they read by now or not. */
-    void replaceAll(Function<Object, Object> with);
+    /** Tells whether it has been used. */
+    default boolean isLoaded() {
+        return elements().isLoaded();
+    }
+
+    /** Exchanges its elements, whether or not they have been read. */
+    default void exchange(Function<Object, Object> with) {
+        elements().exchange(with);
+    }
 
     /** Makes one for a property; null if its type is none that can be read lazily. */
     static @Nullable Collection<Object> of(Class<?> property, Supplier<List<Object>> rows) {
@@ -61,13 +68,8 @@ interface LazyCollection {
         }
 
         @Override
-        public boolean isLoaded() {
-            return elements.isLoaded();
-        }
-
-        @Override
-        public void replaceAll(Function<Object, Object> with) {
-            elements.replaceAll(with);
+        public Elements<List<Object>> elements() {
+            return elements;
         }
     }
 
@@ -105,13 +107,8 @@ interface LazyCollection {
         }
 
         @Override
-        public boolean isLoaded() {
-            return elements.isLoaded();
-        }
-
-        @Override
-        public void replaceAll(Function<Object, Object> with) {
-            elements.replaceAll(with);
+        public Elements<Set<Object>> elements() {
+            return elements;
         }
     }
 
@@ -142,7 +139,7 @@ interface LazyCollection {
             return loaded != null;
         }
 
-        void replaceAll(Function<Object, Object> with) {
+        void exchange(Function<Object, Object> with) {
             C known = loaded;
             if (known == null) {
                 later = with;

@@ -194,7 +194,7 @@ final class ManagedObjects implements HeldBack {
         for (Prop prop : entity.shape().ownProperties()) {
             Object held = entity.shape().read(object, prop);
             if (held instanceof LazyCollection lazy) {
-                lazy.replaceAll(manage::apply);
+                lazy.exchange(manage::apply);
             } else if (held instanceof Collection<?> several && prop.isRelations()) {
                 replaceAll(several, manage);
             } else if (held != null && EntityMapping.isEntity(held.getClass())) {

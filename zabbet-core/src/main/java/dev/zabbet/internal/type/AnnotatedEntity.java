@@ -11,6 +11,7 @@ import java.lang.reflect.Modifier;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -54,7 +55,10 @@ final class AnnotatedEntity {
         boolean derived = false; // the key is that of a parent
         Class<?> root = rootOf(type);
         boolean joined = root != type && strategy(root).equals("JOINED");
+        Map<String, Map<String, String>> above = new LinkedHashMap<>();
+        Class<?> owner = type; // what a mapped superclass says is kept with the entity below it
         for (Class<?> c = type; c != null && c != Object.class; c = c.getSuperclass()) {
+            owner = isEntity(c) ? c : owner;
             for (Field field : c.getDeclaredFields()) {
                 if (Modifier.isStatic(field.getModifiers())) {
                     continue;
@@ -67,18 +71,17 @@ final class AnnotatedEntity {
                 }
                 derived |= Annotations.has(places, "MapsId")
                         && Annotations.text(places, "MapsId", "value").isEmpty();
-                boolean ofParent = joined && c != type && isEntity(c) && !key;
+                boolean ofParent = joined && owner != type && !key;
                 boolean mapped =
                         Annotations.text(places, "OneToOne", "mappedBy").isPresent();
                 boolean otherTable = Annotations.text(places, "Column", "table").isPresent();
                 boolean formula = Annotations.named(places, "Formula").isPresent();
-                if (ofParent
-                        || mapped
-                        || otherTable
-                        || formula
-                        || ELSEWHERE.stream().anyMatch(kind -> Annotations.named(places, kind)
-                                .isPresent())) {
+                if (ofParent || mapped || otherTable || formula || isElsewhere(places)) {
                     without.add(name);
+                }
+                if (ofParent && !mapped && !otherTable && !formula && !isElsewhere(places)) {
+                    above.computeIfAbsent(tableOf(owner, root), table -> new LinkedHashMap<>())
+                            .putAll(columns(field, places));
                 }
                 if (Stream.of("Column", "JoinColumn").anyMatch(kind -> Annotations.text(places, kind, "insertable")
                         .filter("false"::equals)
@@ -107,8 +110,41 @@ final class AnnotatedEntity {
                 generated,
                 conversions,
                 entity ? fixed(type, root) : Map.of(),
-                Map.of(),
+                above,
                 Optional.empty()));
+    }
+
+    private static boolean isElsewhere(List<AnnotatedElement> places) {
+        return ELSEWHERE.stream()
+                .anyMatch(kind -> Annotations.named(places, kind).isPresent());
+    }
+
+    private static String tableOf(Class<?> entity, Class<?> root) {
+        return table(entity, root).orElseGet(() -> Words.snakeCase(entity.getSimpleName()));
+    }
+
+    /** Returns the columns of a property, or of those of an embedded one, by their names. */
+    private static Map<String, String> columns(Field field, List<AnnotatedElement> places) {
+        String name = field.getName();
+        if (Annotations.has(places, "Embedded") || Annotations.has(List.of(field.getType()), "Embeddable")) {
+            Map<String, String> columns = new LinkedHashMap<>();
+            Map<String, String> overridden = TypeShape.overridden(places);
+            for (Field inner : field.getType().getDeclaredFields()) {
+                if (!Modifier.isStatic(inner.getModifiers()) && !Modifier.isTransient(inner.getModifiers())) {
+                    columns.put(
+                            name + "." + inner.getName(),
+                            overridden.getOrDefault(inner.getName(), column(inner, TypeShape.places(inner))));
+                }
+            }
+            return columns;
+        }
+        return Map.of(name, column(field, places));
+    }
+
+    private static String column(Field field, List<AnnotatedElement> places) {
+        return Annotations.text(places, "Column", "name")
+                .or(() -> Annotations.text(places, "JoinColumn", "name"))
+                .orElse(Words.snakeCase(field.getName()) + (isEntity(field.getType()) ? "_id" : ""));
     }
 
     /** Returns the topmost entity above a class that shares a hierarchy with it. */

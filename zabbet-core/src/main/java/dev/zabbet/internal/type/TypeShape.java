@@ -718,7 +718,7 @@ public final class TypeShape<T> {
     }
 
     /** Returns the columns that an annotation of an embedded property says for the properties inside. */
-    private static Map<String, String> overridden(List<AnnotatedElement> places) {
+    static Map<String, String> overridden(List<AnnotatedElement> places) {
         Map<String, String> columns = new HashMap<>();
         List<java.lang.annotation.Annotation> all = new ArrayList<>(Annotations.all(places, "AttributeOverride"));
         Annotations.value(places, "AttributeOverrides", "value")
