@@ -314,6 +314,10 @@ final class CandidateValues implements Puzzle.Candidates {
         if (most != DataType.UNLIMITED && value instanceof byte[] bytes && bytes.length > most) {
             return false;
         }
+        List<String> labels = column.type().labels();
+        if (value instanceof String text && !labels.isEmpty() && !labels.contains(text)) {
+            return false;
+        }
         if (column.type().kind() == Kind.JSON
                 && value instanceof String text
                 && Json.read(text).isEmpty()) {

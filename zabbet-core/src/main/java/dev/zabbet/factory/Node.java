@@ -2,12 +2,14 @@ package dev.zabbet.factory;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.check.Allowed;
+import dev.zabbet.internal.check.CheckCondition;
 import dev.zabbet.internal.type.EntityMapping;
 import dev.zabbet.internal.type.Mapping;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.Canon;
 import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Reference;
@@ -21,7 +23,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Predicate;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -466,6 +470,18 @@ final class Node {
             }
         }));
         return settings;
+    }
+
+    /** Returns what has to hold for a provider to find the rows, as far as nothing is said of its columns. */
+    List<CheckCondition> restrictions() {
+        String text = shape().flatMap(TypeShape::restriction).orElse(null);
+        if (text == null) {
+            return List.of();
+        }
+        Set<Integer> said = settings().keySet().stream().map(this::position).collect(Collectors.toSet());
+        return CheckCondition.required(table, new Check("restriction of " + table.name(), text)).stream()
+                .filter(part -> part.columns().stream().noneMatch(column -> said.contains(table.position(column))))
+                .toList();
     }
 
     /** Returns the position of the column that a property or column of this name means; -1 if there is none. */

@@ -37,6 +37,7 @@ final class Puzzles {
         for (Check check : node.table.checks()) {
             checks.add(CheckCondition.of(node.table, check));
         }
+        checks.addAll(node.restrictions());
     }
 
     void solve() {

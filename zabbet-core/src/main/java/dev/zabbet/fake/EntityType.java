@@ -236,7 +236,8 @@ final class EntityType {
                 own = own.and(new Condition.Equal(column.name(), canonical(column, fixed.getValue())));
             }
         }
-        return own;
+        String restriction = shape.restriction().orElse(null);
+        return restriction == null ? own : own.and(Restriction.condition(restriction, type(), table));
     }
 
     /** What tells subclasses apart does not tell their common class apart, and the topmost has all rows of its table. */
@@ -255,6 +256,10 @@ final class EntityType {
 
     /** Returns what a column gets when a row is deleted that stays; empty if rows of the type do not stay. */
     Optional<Row> softDeletion() {
+        MemoryRows rows = store;
+        if (shape.deletion().isPresent()) {
+            return Restriction.deletion(shape.deletion().get(), type(), table, rows == null ? null : rows.clock());
+        }
         return shape.fixed().entrySet().stream()
                 .filter(fixed -> fixed.getValue() instanceof Boolean
                         && table.column(fixed.getKey()).isPresent())

@@ -30,6 +30,7 @@ final class Saving {
     private final String what;
     private final Mode mode;
     private final Optional<Version> version;
+    private final Condition own; // what a provider does not find is not there for it
 
     private enum Mode {
         NEW,
@@ -44,6 +45,7 @@ final class Saving {
         this.what = what;
         this.mode = mode;
         this.version = Version.of(entity, store);
+        this.own = entity.own();
     }
 
     static boolean isVerb(String verb) {
@@ -243,7 +245,8 @@ final class Saving {
     }
 
     private boolean isKnown(Row row) {
-        return entity.hasKey(row) && store.holds(entity.table(), entity.keyOf(row));
+        return entity.hasKey(row)
+                && store.holds(entity.table(), entity.keyOf(row).and(own));
     }
 
     private Saved save(Object object, Row row, boolean known, boolean fresh) throws StaleObjectException {

@@ -92,7 +92,9 @@ final class HibernateMappings {
                 conversions,
                 fixed(said),
                 above,
-                subclass(metamodel));
+                subclass(metamodel),
+                said == null ? Optional.empty() : said.restriction(),
+                said == null ? Optional.empty() : said.deletion());
     }
 
     private void readParts(EmbeddableValuedModelPart embedded, String path) {

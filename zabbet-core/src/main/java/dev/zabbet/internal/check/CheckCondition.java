@@ -58,6 +58,29 @@ public final class CheckCondition {
         }
     }
 
+    /**
+     * Returns the parts of a condition that all have to be true: other than of a constraint, unknown is not enough. Parts that
+     * are not understood are left out.
+     */
+    public static List<CheckCondition> required(Table table, Check condition) {
+        CheckCondition whole = of(table, condition);
+        Expr expr = whole.expr;
+        if (expr == null) {
+            return List.of();
+        }
+        List<Expr> parts = expr instanceof Expr.And and ? and.parts() : List.of(expr);
+        return parts.stream()
+                .map(part -> new CheckCondition(
+                        table,
+                        condition,
+                        new Expr.Case(List.of(
+                                new Expr.When(part, new Expr.Literal(true)),
+                                new Expr.When(null, new Expr.Literal(false)))),
+                        unknownFunction(part)))
+                .filter(part -> part.trouble().isEmpty())
+                .toList();
+    }
+
     /** Returns the constraint. */
     public Check check() {
         return check;
@@ -129,7 +152,7 @@ public final class CheckCondition {
     }
 
     /** Returns the condition, if it was understood. */
-    Optional<Expr> expr() {
+    public Optional<Expr> expr() {
         return Optional.ofNullable(expr);
     }
 

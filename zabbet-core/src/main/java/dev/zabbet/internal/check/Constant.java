@@ -5,9 +5,20 @@ import dev.zabbet.internal.value.Inexact;
 import dev.zabbet.schema.Column;
 import java.util.Optional;
 
-/** Defaults that are constants. */
+/** Expressions and defaults that are constants. */
 public final class Constant {
     private Constant() {}
+
+    /** Returns what an expression is that is a constant; empty if it is none. */
+    public static Optional<Formula.Result> of(String text) {
+        try {
+            return Parser.parse(text) instanceof Expr.Literal literal
+                    ? Optional.of(new Formula.Result(literal.value()))
+                    : Optional.empty();
+        } catch (NotUnderstood e) {
+            return Optional.empty();
+        }
+    }
 
     /** Returns the value that a column's default is, in the column's form in memory; empty if it is none or null. */
     public static Optional<Object> ofDefault(Column column) {

@@ -111,7 +111,21 @@ final class AnnotatedEntity {
                 conversions,
                 entity ? fixed(type, root) : Map.of(),
                 above,
-                Optional.empty()));
+                Optional.empty(),
+                inherited(type, "SQLRestriction", "value").or(() -> inherited(type, "Where", "clause")),
+                inherited(type, "SQLDelete", "sql")));
+    }
+
+    /** Returns an attribute of an annotation of Hibernate's on a class, or on the nearest one above it. */
+    private static Optional<String> inherited(Class<?> type, String annotation, String attribute) {
+        for (Class<?> c = type; c != null; c = c.getSuperclass()) {
+            for (Annotation one : c.getAnnotations()) {
+                if (one.annotationType().getName().equals("org.hibernate.annotations." + annotation)) {
+                    return Optional.of(String.valueOf(Annotations.attributeOf(one, attribute)));
+                }
+            }
+        }
+        return Optional.empty();
     }
 
     private static boolean isElsewhere(List<AnnotatedElement> places) {

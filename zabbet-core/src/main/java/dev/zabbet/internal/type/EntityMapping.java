@@ -23,6 +23,8 @@ import java.util.concurrent.atomic.AtomicReference;
  * @param fixed what columns hold for every object of the class: the value that tells subclasses apart
  * @param above where superclasses with tables of their own keep what the class has from them: columns by properties, by tables
  * @param subclass of an abstract class one of those of which objects are made
+ * @param restriction the condition in SQL without which the provider does not find a row; empty if it finds all
+ * @param deletion the statement that the provider runs in place of a DELETE; empty if it runs none
  */
 public record EntityMapping(
         Optional<String> table,
@@ -33,7 +35,9 @@ public record EntityMapping(
         Map<String, Conversion> conversions,
         Map<String, Object> fixed,
         Map<String, Map<String, String>> above,
-        Optional<Class<?>> subclass) {
+        Optional<Class<?>> subclass,
+        Optional<String> restriction,
+        Optional<String> deletion) {
 
     private static final ClassValue<AtomicReference<EntityMapping>> KNOWN = new ClassValue<>() {
         @Override

@@ -178,6 +178,16 @@ public final class TypeShape<T> {
                 .findFirst();
     }
 
+    /** Returns the condition in SQL without which a provider does not find a row; empty if it finds all. */
+    public Optional<String> restriction() {
+        return mapping.flatMap(EntityMapping::restriction);
+    }
+
+    /** Returns the statement that a provider runs in place of a DELETE; empty if it runs none. */
+    public Optional<String> deletion() {
+        return mapping.flatMap(EntityMapping::deletion);
+    }
+
     /** Returns what columns hold for every object of the type. */
     public Map<String, Object> fixed() {
         return mapping.map(EntityMapping::fixed).orElse(Map.of());

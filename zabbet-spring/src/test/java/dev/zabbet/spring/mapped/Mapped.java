@@ -66,6 +66,7 @@ import java.util.UUID;
 import org.hibernate.annotations.CreationTimestamp;
 import org.hibernate.annotations.Formula;
 import org.hibernate.annotations.JdbcTypeCode;
+import org.hibernate.annotations.SQLDelete;
 import org.hibernate.annotations.SQLRestriction;
 import org.hibernate.annotations.SortNatural;
 import org.hibernate.annotations.UpdateTimestamp;
@@ -384,6 +385,7 @@ public final class Mapped {
     /** Large values, documents, and what deletes itself softly. */
     @Entity
     @SQLRestriction("deleted_at IS NULL")
+    @SQLDelete(sql = "UPDATE journal SET deleted_at = current_timestamp WHERE id = ?")
     public static class Journal {
         @Id
         @GeneratedValue(strategy = GenerationType.IDENTITY)
@@ -399,6 +401,33 @@ public final class Mapped {
         public Map<String, String> weather;
 
         public Instant deletedAt;
+    }
+
+    /** What is found only under conditions. */
+    @Entity
+    @SQLRestriction("hidden = false and kind <> 'DRAFT' and shown_from IS NOT NULL")
+    @SQLDelete(sql = "UPDATE notice SET hidden = true, kind = 'DRAFT' WHERE id = ? AND version = ?")
+    public static class Notice {
+        @Id
+        @GeneratedValue(strategy = GenerationType.IDENTITY)
+        public Long id;
+
+        @Version
+        public int version;
+
+        public boolean hidden;
+
+        @Enumerated(EnumType.STRING)
+        public Kind kind;
+
+        public Instant shownFrom;
+
+        /** What kind of notice it is. */
+        public enum Kind {
+            DRAFT,
+            WARNING,
+            NEWS
+        }
     }
 
     /** Two tables. */

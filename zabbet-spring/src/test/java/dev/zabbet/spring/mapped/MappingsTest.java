@@ -59,6 +59,7 @@ class MappingsTest {
                 Mapped.Invoice.class,
                 Mapped.Sledge.class,
                 Mapped.Journal.class,
+                Mapped.Notice.class,
                 Mapped.Season.class,
                 Mapped.Trail.class,
                 Mapped.Region.class,
@@ -127,9 +128,11 @@ class MappingsTest {
         uses.put(
                 "payload",
                 type -> assertTrue(!stage.payload(Factory.forType(type)).isEmpty()));
-        uses.put(
-                "twenty",
-                type -> assertEquals(20, stage.add(20, Factory.forType(type)).size()));
+        uses.put("twenty", type -> {
+            List<T> added = stage.add(20, Factory.forType(type));
+            added.forEach(one -> assertTrue(entities.find(type, idOf(one)) != null));
+            assertEquals(20, added.size());
+        });
         uses.put("filled", type -> {
             T added = stage.add(Factory.forType(type).filled());
             assertTrue(entities.find(type, idOf(added)) != null);

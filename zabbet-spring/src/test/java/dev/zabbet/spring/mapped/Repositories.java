@@ -41,6 +41,8 @@ final class Repositories {
 
     interface OfJournal extends JpaRepository<Mapped.Journal, Object> {}
 
+    interface OfNotice extends JpaRepository<Mapped.Notice, Object> {}
+
     interface OfSeason extends JpaRepository<Mapped.Season, Object> {}
 
     interface OfTrail extends JpaRepository<Mapped.Trail, Object> {}

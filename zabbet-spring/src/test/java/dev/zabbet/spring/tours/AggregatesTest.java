@@ -2,6 +2,7 @@ package dev.zabbet.spring.tours;
 
 import static dev.zabbet.expect.Expected.row;
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
 
 import dev.zabbet.Memory;
 import dev.zabbet.SameBehaviour;
@@ -93,6 +94,9 @@ class AggregatesTest {
         for (String table : List.of("tour", "leg", "tour_tag", "tour_price", "tour_walker")) {
             stage.expect(table).count(0);
         }
-        stage.expect("walker").holdsOnly(row("name", walker.getName()));
+        stage.expect("walker").holdsOnly(row("name", walker.getName()).with("away", false));
+        desk.leave(key);
+        stage.expect("walker").holdsOnly(row("name", walker.getName()).with("away", true));
+        assertFalse(desk.isThere(key));
     }
 }

@@ -20,6 +20,8 @@ import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
+import org.hibernate.annotations.SQLDelete;
+import org.hibernate.annotations.SQLRestriction;
 
 /** A tour from hut to hut, with all that belongs to it. */
 @Entity
@@ -189,12 +191,16 @@ public class Tour {
     /** Somebody who walks. */
     @Entity
     @Table(name = "walker")
+    @SQLRestriction("away = false")
+    @SQLDelete(sql = "UPDATE walker SET away = true WHERE id = ?")
     public static class Walker {
         @Id
         @GeneratedValue
         private Long id;
 
         private String name;
+
+        private boolean away;
 
         @ManyToMany(mappedBy = "walkers")
         private Set<Tour> tours = new HashSet<>();

@@ -49,6 +49,16 @@ public class TourDesk {
                 .add(walkers.findById(walker).orElseThrow());
     }
 
+    /** Has a walker leave for good. */
+    public void leave(long walker) {
+        walkers.deleteById(walker);
+    }
+
+    /** Tells whether a walker is there. */
+    public boolean isThere(long walker) {
+        return walkers.findById(walker).isPresent();
+    }
+
     /** Tells on how many tours a walker is. */
     @Transactional(readOnly = true)
     public int toursOf(long walker) {
