@@ -97,14 +97,22 @@ public interface FakeSupport {
      * @param offset how many are passed over
      * @param limit how many are wanted at most; {@link Long#MAX_VALUE} for all
      * @param order by which properties they are ordered, behind those that the method's name says
-     * @param after the values of the last row that is known already, by the properties of the order: only what comes behind
-     *     it is wanted; empty values at the beginning; null if the place does not depend on values
+     * @param place the place that the rows wanted come behind or before; null if it does not depend on values
      */
     record Selection(
             long offset,
             long limit,
             List<SortBy> order,
-            @Nullable Map<String, Object> after) {}
+            @Nullable Place place) {}
+
+    /**
+     * A place among rows in their order.
+     *
+     * @param values the values of the row that is known already, by the properties of the order; empty for the beginning, and
+     *     for the end if it is one that rows come before
+     * @param before whether the rows that come before it are wanted, the nearest of them if there is a limit, and not those behind
+     */
+    record Place(Map<String, Object> values, boolean before) {}
 
     /**
      * A property to order by.

@@ -15,7 +15,6 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
@@ -258,14 +257,18 @@ final class Query {
     List<Row> rows(@Nullable Object[] arguments) {
         Window window = window(arguments);
         List<Row> rows = uncut(arguments, window);
+        int limit = (int) Math.min(window.limit(), rows.size());
+        FakeSupport.Place place = window.place();
+        if (place != null && place.before()) {
+            return rows.subList(rows.size() - limit, rows.size());
+        }
         int from = (int) Math.min(window.offset(), rows.size());
-        int to = (int) Math.min((long) from + Math.min(window.limit(), rows.size()), rows.size());
-        return rows.subList(from, to);
+        return rows.subList(from, Math.min(from + limit, rows.size()));
     }
 
     /** Returns how many rows there are without the window's limits. */
     int total(@Nullable Object[] arguments, Window window) {
-        return window.after() == null
+        return window.place() == null
                 ? count(arguments)
                 : uncut(arguments, window).size();
     }
@@ -279,10 +282,10 @@ final class Query {
         return rows;
     }
 
-    /** Leaves away what does not come behind the last row that is known already. */
+    /** Leaves away what does not come behind, or before, the row that is known already. */
     private void passOver(List<Row> rows, Window window) {
-        Map<String, Object> after = window.after();
-        if (after == null || after.isEmpty()) {
+        FakeSupport.Place place = window.place();
+        if (place == null || place.values().isEmpty()) {
             return;
         }
         rows.removeIf(row -> {
@@ -293,10 +296,11 @@ final class Query {
                         .orElse(entity)
                         .columnOf(order.property())
                         .orElseThrow();
-                Object last = Terms.stored(order.property(), column, after.get(by.property()));
+                Object last =
+                        Terms.stored(order.property(), column, place.values().get(by.property()));
                 int difference = compare(value(order).apply(row), last);
                 if (difference != 0) {
-                    return by.descending() ? difference > 0 : difference < 0;
+                    return by.descending() == place.before() ? difference < 0 : difference > 0;
                 }
             }
             return true;

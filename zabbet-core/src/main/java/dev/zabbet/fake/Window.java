@@ -8,7 +8,6 @@ import java.lang.reflect.Modifier;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
@@ -17,11 +16,7 @@ import org.jspecify.annotations.Nullable;
  * Which of the rows found a call wants, and in which order: numbers named limit and offset, and value objects that are
  * known by what can be read from them (a size with an offset or a page counted from 0; a property with a direction).
  */
-record Window(
-        long offset,
-        long limit,
-        List<Phrase.Order> order,
-        @Nullable Map<String, Object> after) {
+record Window(long offset, long limit, List<Phrase.Order> order, FakeSupport.@Nullable Place place) {
     /** Stands for all rows. */
     static final long ALL = Long.MAX_VALUE;
 
@@ -110,17 +105,16 @@ record Window(
     private Window with(FakeSupport.Selection selection, EntityType entity) {
         List<Phrase.Order> orders = new ArrayList<>(order);
         selection.order().forEach(by -> orders.add(orderBy(by.property(), by.descending(), by.ignoreCase(), entity)));
-        boolean keyed = selection.after() != null;
         return new Window(
                 offset + selection.offset(),
                 Math.min(limit, selection.limit()),
                 orders,
-                keyed ? selection.after() : after);
+                selection.place() != null ? selection.place() : place);
     }
 
     /** Returns the window with the key as the last of its order, if places depend on values. */
     Window inTotalOrder(EntityType entity) {
-        if (after == null) {
+        if (place == null) {
             return this;
         }
         List<Phrase.Order> orders = new ArrayList<>(order);
@@ -129,7 +123,7 @@ record Window(
                 orders.add(new Phrase.Order(part, false));
             }
         }
-        return new Window(offset, limit, orders, after);
+        return new Window(offset, limit, orders, place);
     }
 
     /** Returns the order by names. */

@@ -39,10 +39,10 @@ final class AssociationTables {
             switch (association.kind()) {
                 case LINKED -> {
                     if (owning) {
-                        linking(association).ifPresent(between::add);
+                        linking(association).ifPresent(table -> add(table, between));
                     }
                 }
-                case ELEMENTS -> elements(association).ifPresent(between::add);
+                case ELEMENTS -> elements(association).ifPresent(table -> add(table, between));
                 case CHILDREN -> {
                     if (owning) {
                         addColumn(association);
@@ -50,6 +50,13 @@ final class AssociationTables {
                 }
                 case PARENT, CHILD -> {}
             }
+        }
+    }
+
+    /** What subclasses have from one class is added with the first of them. */
+    private static void add(Table table, List<Table> between) {
+        if (find(table.name(), between).isEmpty()) {
+            between.add(table);
         }
     }
 
@@ -78,8 +85,9 @@ final class AssociationTables {
             return Optional.empty();
         }
         if (JavaValue.kindOf(element) == Kind.OTHER) {
-            for (Prop prop : TypeShape.of(element).properties()) {
-                columns.add(TypeSchema.column(element, prop));
+            TypeShape<?> shape = TypeShape.of(element);
+            for (Prop prop : shape.properties()) {
+                columns.add(TypeSchema.column(element, prop, shape.columnType(prop)));
             }
         } else {
             Prop value = new Prop(
@@ -90,7 +98,7 @@ final class AssociationTables {
                     true,
                     association.otherColumns().stream().findFirst(),
                     Optional.empty());
-            columns.add(TypeSchema.column(type, value));
+            columns.add(TypeSchema.column(type, value, element));
         }
         return Optional.of(table(name, columns, List.of(reference(name, owner, own))));
     }

@@ -193,6 +193,11 @@ final class HibernateMappings {
         }
 
         @Override
+        public Class<?> columnType() {
+            return converter.getRelationalJavaType().getJavaTypeClass();
+        }
+
+        @Override
         public @Nullable Object toProperty(@Nullable Object stored) {
             try {
                 return converter.toDomainValue(

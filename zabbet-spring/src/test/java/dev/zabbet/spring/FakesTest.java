@@ -17,7 +17,11 @@ import dev.zabbet.spring.huts.Hut;
 import dev.zabbet.spring.huts.Huts;
 import dev.zabbet.spring.huts.Stay;
 import dev.zabbet.spring.huts.Stays;
+import dev.zabbet.spring.mapped.Mapped;
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
 import java.util.List;
+import org.hibernate.annotations.SQLRestriction;
 import org.junit.jupiter.api.Test;
 import org.springframework.dao.DataIntegrityViolationException;
 import org.springframework.dao.OptimisticLockingFailureException;
@@ -182,6 +186,55 @@ class FakesTest {
                         + "Define it before: stage.define(Unreadable::othersToo, (tables, given) -> …). docs/swapping.md lists"
                         + " the names that are understood.",
                 assertThrows(ZabbetException.class, () -> stage.fake(Unreadable.class))
+                        .getMessage());
+    }
+
+    interface Workers extends JpaRepository<Mapped.Worker, Long> {
+        List<Mapped.Worker> findByNameStartingWithOrderByName(String name);
+    }
+
+    interface Cooks extends JpaRepository<Mapped.Cook, Long> {}
+
+    /** The table has the columns of all of them, and one that tells them apart. */
+    @Test
+    void subclassesShareATable() {
+        Stage memory =
+                Memory.stage(Schema.of(Mapped.Worker.class, Mapped.Warden.class, Mapped.Cook.class, Mapped.Hut.class));
+        Workers workers = memory.fake(Workers.class);
+        Mapped.Warden warden = memory.build(Factory.forType(Mapped.Warden.class).with("name", "Ida Holm"));
+        workers.save(warden);
+                + memory.schema().require("worker").columns() + warden.name);
+        Mapped.Cook cook = memory.add(Factory.forType(Mapped.Cook.class).with("name", "Ida Fink"));
+        assertEquals(
+                List.of(Mapped.Cook.class, Mapped.Warden.class),
+                workers.findByNameStartingWithOrderByName("Ida").stream()
+                        .map(Object::getClass)
+                        .toList());
+        assertEquals(1, memory.fake(Cooks.class).count());
+        memory.expect("worker")
+                .holdsOnly(
+                        row("kind", "W").with("since", warden.since).with("speciality", null),
+                        row("kind", "C").with("since", null).with("speciality", cook.speciality));
+    }
+
+    @Entity
+    @SQLRestriction("beds > (select avg(beds) from hut)")
+    static class Large {
+        @Id
+        Long id;
+
+        int beds;
+    }
+
+    interface Larges extends JpaRepository<Large, Long> {}
+
+    @Test
+    void otherRestrictionsAreRefused() {
+        Stage memory = Memory.stage(Schema.of(Large.class));
+        assertEquals(
+                "The restriction of Large, \"beds > (select avg(beds) from hut)\", is more than fakes understand. Have this test"
+                        + " run on a database, where the provider does it.",
+                assertThrows(ZabbetException.class, () -> memory.fake(Larges.class))
                         .getMessage());
     }
 

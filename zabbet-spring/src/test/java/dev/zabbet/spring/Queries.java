@@ -14,6 +14,7 @@ import jakarta.persistence.criteria.Root;
 import jakarta.persistence.criteria.Subquery;
 import java.util.Arrays;
 import java.util.List;
+import org.springframework.data.domain.KeysetScrollPosition;
 import org.springframework.data.domain.Limit;
 import org.springframework.data.domain.Page;
 import org.springframework.data.domain.PageRequest;
@@ -48,6 +49,10 @@ final class Queries {
         selects(stays, grat);
         partsAndViews(stays, grat);
         conditions(stays, grat);
+        assertEquals(
+                List.of("Di", "Cy"),
+                stays.longerThan(5).stream().map(Stay::getGuest).toList());
+        assertEquals(List.of("Eli", "Bo", "Ada"), stays.guestsOfShortStays(6));
         stage.act(() -> assertEquals(1, stays.setStatus(Stay.Status.CANCELLED, see)))
                 .expect()
                 .changed("stay", 5, row("status", "CANCELLED").with("nights", 6))
@@ -106,6 +111,15 @@ final class Queries {
             assertEquals(List.of("Cy", "Di"), second.map(Stay::getGuest).getContent());
             assertFalse(second.hasNext());
         }
+        Window<Stay> two = stays.findFirst2ByHutOrderByGuest(grat, ScrollPosition.keyset());
+        Window<Stay> last = stays.findFirst2ByHutOrderByGuest(grat, two.positionAt(1));
+        Window<Stay> before =
+                stays.findFirst2ByHutOrderByGuest(grat, ((KeysetScrollPosition) last.positionAt(1)).backward());
+        assertEquals(List.of("Bo", "Cy"), before.map(Stay::getGuest).getContent());
+        assertTrue(before.hasNext());
+        Window<Stay> first = stays.findFirst2ByHutOrderByGuest(grat, before.positionAt(0));
+        assertEquals(List.of("Ada"), first.map(Stay::getGuest).getContent());
+        assertFalse(first.hasNext());
     }
 
     private static void conditions(Stays stays, Hut grat) {

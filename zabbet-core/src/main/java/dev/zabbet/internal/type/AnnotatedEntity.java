@@ -180,6 +180,7 @@ final class AnnotatedEntity {
         Class<?> of = root != type && strategy(root).equals("SINGLE_TABLE") ? root : type;
         return Annotations.text(List.of(of), "Table", "name")
                 .or(() -> Annotations.text(List.of(of), "Entity", "name").map(Words::snakeCase))
+                .or(() -> of == type ? Optional.empty() : Optional.of(Words.snakeCase(of.getSimpleName())))
                 .map(name -> name.replaceAll("[`\"\\[\\]]", ""));
     }
 
@@ -240,6 +241,11 @@ final class AnnotatedEntity {
                 @Override
                 public @Nullable Object toProperty(@Nullable Object stored) {
                     return call(converter, from, stored);
+                }
+
+                @Override
+                public Class<?> columnType() {
+                    return to.getReturnType();
                 }
             };
         } catch (ReflectiveOperationException e) {

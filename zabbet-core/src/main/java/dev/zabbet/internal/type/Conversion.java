@@ -12,4 +12,9 @@ public interface Conversion {
     /** Returns the property's value for what the column holds, in the one form that rows have it in. */
     @Nullable
     Object toProperty(@Nullable Object stored);
+
+    /** Returns the class of what the column holds; Object if that is not known. */
+    default Class<?> columnType() {
+        return Object.class;
+    }
 }

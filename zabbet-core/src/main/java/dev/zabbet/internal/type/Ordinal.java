@@ -12,6 +12,11 @@ record Ordinal(Class<?> type) implements Conversion {
     }
 
     @Override
+    public Class<?> columnType() {
+        return Integer.class;
+    }
+
+    @Override
     public @Nullable Object toProperty(@Nullable Object stored) {
         if (!(stored instanceof Number number)) {
             return stored;

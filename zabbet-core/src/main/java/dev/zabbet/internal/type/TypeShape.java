@@ -188,6 +188,14 @@ public final class TypeShape<T> {
         return mapping.flatMap(EntityMapping::deletion);
     }
 
+    /** Returns the class of what the column of a property holds: for a reference that of the key. */
+    public Class<?> columnType(Prop prop) {
+        Conversion conversion = conversions.get(prop.name());
+        return conversion == null || conversion.columnType() == Object.class
+                ? prop.storedType()
+                : conversion.columnType();
+    }
+
     /** Returns what columns hold for every object of the type. */
     public Map<String, Object> fixed() {
         return mapping.map(EntityMapping::fixed).orElse(Map.of());

@@ -8,11 +8,15 @@ import jakarta.persistence.GeneratedValue;
 import jakarta.persistence.GenerationType;
 import jakarta.persistence.Id;
 import jakarta.persistence.ManyToOne;
+import jakarta.persistence.NamedNativeQuery;
+import jakarta.persistence.NamedQuery;
 import jakarta.persistence.Version;
 import org.hibernate.annotations.Check;
 
 /** Some nights of a guest in a hut. */
 @Entity
+@NamedQuery(name = "Stay.longerThan", query = "select s from Stay s where s.nights > :nights order by s.nights desc")
+@NamedNativeQuery(name = "guests in sql", query = "select guest from stay where nights < ?1 order by guest desc")
 public class Stay {
     /** Where a stay stands. */
     public enum Status {

@@ -96,5 +96,10 @@ public interface Stays extends JpaRepository<Stay, Long>, JpaSpecificationExecut
 
     <T> List<T> findByNightsLessThanOrderByHut_NameAscGuestAsc(int nights, Class<T> as);
 
+    List<Stay> longerThan(@Param("nights") int nights);
+
+    @Query(name = "guests in sql", nativeQuery = true)
+    List<String> guestsOfShortStays(int nights);
+
     Window<Stay> findFirst2ByHutOrderByGuest(Hut hut, ScrollPosition position);
 }

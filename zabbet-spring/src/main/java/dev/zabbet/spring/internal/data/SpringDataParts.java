@@ -43,21 +43,20 @@ final class SpringDataParts {
     }
 
     private static Object window(List<@Nullable Object> elements, Part part) {
-        boolean keyed =
-                SpringDataSelections.find(part.arguments(), ScrollPosition.class) instanceof KeysetScrollPosition;
+        ScrollPosition position = SpringDataSelections.find(part.arguments(), ScrollPosition.class);
         return Window.from(
                 elements,
-                i -> keyed
-                        ? after(Objects.requireNonNull(elements.get(i)), part)
+                i -> position instanceof KeysetScrollPosition keyset
+                        ? beside(Objects.requireNonNull(elements.get(i)), part, keyset.getDirection())
                         : ScrollPosition.offset(part.offset() + i),
                 hasMore(elements, part));
     }
 
-    private static ScrollPosition after(Object element, Part part) {
+    private static ScrollPosition beside(Object element, Part part, ScrollPosition.Direction direction) {
         Map<String, Object> keys = new LinkedHashMap<>();
         for (SortBy by : part.order()) {
             keys.put(by.property(), Objects.requireNonNull(QueryMethod.read(element, by.property())));
         }
-        return ScrollPosition.forward(keys);
+        return ScrollPosition.of(keys, direction);
     }
 }

@@ -22,6 +22,7 @@ import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 import org.springframework.core.annotation.AnnotatedElementUtils;
 import org.springframework.core.annotation.AnnotationAttributes;
+import org.springframework.util.ClassUtils;
 
 /** Methods of Spring Data whose query an annotation says, in the language of Jakarta Persistence or in SQL. */
 final class SpringDataQueries {
@@ -35,18 +36,32 @@ final class SpringDataQueries {
      * @throws UnsupportedOperationException if the query is not understood
      */
     static Optional<Definition> definition(Method method, Class<?> entity, Schema schema) {
-        AnnotationAttributes said = AnnotatedElementUtils.getMergedAnnotationAttributes(method, ANNOTATION);
-        if (said == null || said.getString("value").isBlank()) {
+        QueryOf said = said(method, entity);
+        if (said == null) {
             return Optional.empty();
         }
         try {
-            QueryMethod query = said.getBoolean("nativeQuery")
-                    ? QueryMethod.ofRows(said.getString("value"), method, entity, schema)
-                    : QueryMethod.ofObjects(said.getString("value"), method, entity, schema);
+            QueryMethod query = said.inSql()
+                    ? QueryMethod.ofRows(said.text(), method, entity, schema)
+                    : QueryMethod.ofObjects(said.text(), method, entity, schema);
             return Optional.of((tables, given) -> answer(query, method, tables, given));
         } catch (UnsupportedQueryException e) {
             throw new UnsupportedOperationException(e.getMessage(), e);
         }
+    }
+
+    /** The query of a method. */
+    record QueryOf(String text, boolean inSql) {}
+
+    /** Returns the query that stands at the method, or at the entity under the method's name; null if none does. */
+    private static @Nullable QueryOf said(Method method, Class<?> entity) {
+        AnnotationAttributes said = AnnotatedElementUtils.getMergedAnnotationAttributes(method, ANNOTATION);
+        if (said != null && !said.getString("value").isBlank()) {
+            return new QueryOf(said.getString("value"), said.getBoolean("nativeQuery"));
+        }
+        return ClassUtils.isPresent("jakarta.persistence.NamedQuery", SpringDataQueries.class.getClassLoader())
+                ? NamedQueries.find(said == null ? "" : said.getString("name"), method, entity)
+                : null;
     }
 
     private static @Nullable Object answer(QueryMethod query, Method method, Tables tables, Given given) {
@@ -91,7 +106,7 @@ final class SpringDataQueries {
                 List<SortBy> order = new ArrayList<>(all.order());
                 order.addAll(one.order());
                 all = new Selection(
-                        all.offset() + one.offset(), Math.min(all.limit(), one.limit()), order, one.after());
+                        all.offset() + one.offset(), Math.min(all.limit(), one.limit()), order, one.place());
             }
         }
         return all;

@@ -1,10 +1,10 @@
 package dev.zabbet.spring.internal.data;
 
+import dev.zabbet.fake.FakeSupport.Place;
 import dev.zabbet.fake.FakeSupport.Selection;
 import dev.zabbet.fake.FakeSupport.SelectionForm;
 import dev.zabbet.fake.FakeSupport.SortBy;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 import org.springframework.data.domain.KeysetScrollPosition;
@@ -52,13 +52,7 @@ final class SpringDataSelections {
 
     private static Selection ofPosition(ScrollPosition position) {
         if (position instanceof KeysetScrollPosition keys) {
-            if (keys.scrollsBackward()) {
-                throw new UnsupportedOperationException(
-                        "A fake does not scroll backward. Scroll forward, or say what the"
-                                + " method does: stage.define(…).");
-            }
-            Map<String, Object> after = keys.getKeys();
-            return new Selection(0, Long.MAX_VALUE, List.of(), after);
+            return new Selection(0, Long.MAX_VALUE, List.of(), new Place(keys.getKeys(), keys.scrollsBackward()));
         }
         OffsetScrollPosition offset = (OffsetScrollPosition) position;
         return new Selection(offset.isInitial() ? 0 : offset.getOffset() + 1, Long.MAX_VALUE, List.of(), null);
