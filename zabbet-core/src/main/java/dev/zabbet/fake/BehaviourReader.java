@@ -92,9 +92,11 @@ final class BehaviourReader {
         }
         Signature signature = Signature.of(type, method);
         ManagedObjects objects = managed;
-        if (objects != null && method.getName().equals("flush") && method.getParameterCount() == 0) {
+        if (Supports.isManaging(type) && method.getName().equals("flush") && method.getParameterCount() == 0) {
             return arguments -> {
-                objects.flush();
+                if (objects != null) {
+                    objects.flush(); // under a role nothing is held back
+                }
                 return null;
             };
         }

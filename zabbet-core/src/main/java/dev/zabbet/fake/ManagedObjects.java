@@ -278,7 +278,6 @@ final class ManagedObjects implements HeldBack {
             boolean changed = !entity.row(object).equals(there.row());
             changed |= concerned && cascades.storeChildren(entity, object, storing);
             if (changed) {
-                new Exception().printStackTrace(System.out);
                 GeneratedValues.beforeUpdate(entity, object, there.store());
                 Unit.write(object, entity, there.row(), entity.row(object), there.store());
                 context.read.put(object, new Read(entity, entity.row(object), there.store(), there.through()));

@@ -1,6 +1,7 @@
 package dev.zabbet.examples.spring;
 
 import static dev.zabbet.expect.Expected.row;
+import static org.springframework.security.test.web.servlet.request.SecurityMockMvcRequestPostProcessors.user;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.delete;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
 import static org.springframework.test.web.servlet.result.MockMvcResultMatchers.status;
@@ -44,10 +45,22 @@ class OverHttpTest {
     @Test
     void aCancelledStayIsPaidBack(Stage stage) throws Exception {
         Stay stay = stage.add(Factory.forType(Stay.class).with(Stay::getStatus, Stay.Status.BOOKED));
-        stage.act(() -> http.perform(delete("/stays/" + stay.getId())).andExpect(status().isOk()))
+        stage.act(() -> http.perform(delete("/stays/" + stay.getId())
+                                .with(user("ida").roles("WARDEN")))
+                        .andExpect(status().isOk()))
                 .expect()
                 .changed("stay", stay.getId(), row("status", "CANCELLED").with("version", stay.getVersion() + 1))
                 .added("refund", row("amount", stay.getPrice()))
                 .nothingElse();
+    }
+
+    @Test
+    void onlyWardensCancel(Stage stage) {
+        Stay stay = stage.add(Factory.forType(Stay.class));
+        stage.act(() -> http.perform(delete("/stays/" + stay.getId())
+                                .with(user("jon").roles("GUEST")))
+                        .andExpect(status().isForbidden()))
+                .expect()
+                .unchanged();
     }
 }

@@ -33,6 +33,9 @@ class SpringDocsTest {
             package dev.zabbet.examples.spring;
             import static dev.zabbet.expect.Expected.row;
             import static org.junit.jupiter.api.Assertions.*;
+            import static org.springframework.security.test.web.servlet.request.SecurityMockMvcRequestPostProcessors.user;
+            import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.*;
+            import static org.springframework.test.web.servlet.result.MockMvcResultMatchers.status;
             import dev.zabbet.*;
             import dev.zabbet.factory.Factory;
             import dev.zabbet.junit.Staged;
@@ -40,10 +43,16 @@ class SpringDocsTest {
             import dev.zabbet.spring.Persisting;
             import jakarta.persistence.EntityManager;
             import java.util.List;
+            import com.fasterxml.jackson.databind.ObjectMapper;
             import org.junit.jupiter.api.Test;
             import org.springframework.beans.factory.annotation.Autowired;
             import org.springframework.boot.test.autoconfigure.orm.jpa.DataJpaTest;
+            import org.springframework.boot.test.autoconfigure.web.servlet.AutoConfigureMockMvc;
             import org.springframework.boot.test.context.SpringBootTest;
+            import org.springframework.http.MediaType;
+            import org.springframework.security.test.context.support.WithMockUser;
+            import org.springframework.test.web.reactive.server.WebTestClient;
+            import org.springframework.test.web.servlet.MockMvc;
             import org.springframework.transaction.annotation.Transactional;
             """;
 
@@ -66,7 +75,7 @@ class SpringDocsTest {
                         }
                     });
         }
-        assertEquals(6, names.size());
+        assertEquals(9, names.size());
         StringWriter messages = new StringWriter();
         List<String> options = List.of(
                 "-d", classes.toString(), "-cp", System.getProperty("java.class.path"), "-proc:none", "-parameters");
@@ -92,7 +101,7 @@ class SpringDocsTest {
                                 .orElseThrow());
             });
             assertEquals(
-                    7,
+                    11,
                     events.succeeded().stream()
                             .filter(event -> event.getTestDescriptor().isTest())
                             .count());
