@@ -2,6 +2,7 @@ package dev.zabbet.factory;
 
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
+import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Store;
@@ -35,6 +36,11 @@ public interface Ground {
 
     /** Tells whether a row keeps a check, if the place can tell. */
     default Optional<Boolean> keeps(Table table, Check check, Row row) {
+        return Optional.empty();
+    }
+
+    /** Makes an empty one of what values of a column refer to outside of all tables; see {@link Store#blank}. */
+    default Optional<Object> blank(Table table, Column column) {
         return Optional.empty();
     }
 
@@ -100,6 +106,11 @@ public interface Ground {
             @Override
             public Optional<Boolean> keeps(Table table, Check check, Row row) {
                 return store.keeps(table, check, row);
+            }
+
+            @Override
+            public Optional<Object> blank(Table table, Column column) {
+                return store.blank(table, column);
             }
 
             @Override

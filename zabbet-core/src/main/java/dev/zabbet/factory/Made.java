@@ -168,6 +168,9 @@ public final class Made {
             boolean left = unsaved && shape.isGenerated(prop) && !isSaid(factory, prop);
             Object value =
                     left ? null : column == null ? above.apply(prop) : values.apply(node.table.position(column.name()));
+            if (value != null && column != null && Mapping.isReferring(column, prop)) {
+                return prop.type() == byte[].class ? new byte[0] : (Object) ""; // as it is made: empty
+            }
             return value == null && prop.type().isPrimitive() ? zero(prop) : value;
         });
     }

@@ -113,6 +113,10 @@ final class Sources {
     /** A plan is carried out by one thread, so that one source of values serves all rows. */
     private Source made(int position, Cell.Made made) {
         Column column = node.table.columns().get(position);
+        Object blank = ground.blank(node.table, column).orElse(null);
+        if (blank != null) {
+            return new Source.Repeated(new @Nullable Object[] {canonical(position, blank)});
+        }
         long name = Mix.name(node.table.name(), drawnBy(column));
         Maker maker = made.maker();
         Variety variety = made.variety();

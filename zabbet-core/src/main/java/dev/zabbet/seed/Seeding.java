@@ -139,6 +139,11 @@ public final class Seeding {
             }
 
             @Override
+            public Optional<Object> blank(Table table, Column column) {
+                return stored.blank(table, column);
+            }
+
+            @Override
             public boolean isExact() {
                 return stored.isExact();
             }

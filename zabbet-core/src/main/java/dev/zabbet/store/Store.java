@@ -2,6 +2,7 @@ package dev.zabbet.store;
 
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
+import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import java.util.LinkedHashMap;
@@ -139,6 +140,14 @@ public interface Store extends AutoCloseable {
      * @return whether the row keeps the check; empty if the store cannot tell
      */
     default Optional<Boolean> keeps(Table table, Check check, Row row) {
+        return Optional.empty();
+    }
+
+    /**
+     * Makes an empty one of what values of a column refer to outside of all tables: a large object of PostgreSQL. Empty if
+     * values of the column refer to nothing of the kind.
+     */
+    default Optional<Object> blank(Table table, Column column) {
         return Optional.empty();
     }
 

@@ -3,6 +3,7 @@ package dev.zabbet.jdbc;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
+import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
@@ -188,6 +189,11 @@ final class CallerStore implements Store {
     @Override
     public Optional<Boolean> keeps(Table table, Check check, Row row) {
         return now().keeps(table, check, row);
+    }
+
+    @Override
+    public Optional<Object> blank(Table table, Column column) {
+        return outside.blank(table, column);
     }
 
     @Override

@@ -110,6 +110,11 @@ interface Dialect {
         return "?";
     }
 
+    /** Returns the query that makes an empty one of what values of a column refer to outside of all tables, if they do. */
+    default Optional<String> blankSql(Column column) {
+        return Optional.empty();
+    }
+
     /** Tells whether decimals are kept and reckoned with exactly. */
     default boolean isExact() {
         return true;

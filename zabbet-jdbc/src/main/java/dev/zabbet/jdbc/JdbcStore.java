@@ -4,6 +4,7 @@ import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
+import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Difference;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
@@ -18,7 +19,9 @@ import dev.zabbet.store.Watch;
 import java.lang.System.Logger;
 import java.lang.System.Logger.Level;
 import java.sql.Connection;
+import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.LinkedHashMap;
@@ -569,6 +572,18 @@ final class JdbcStore implements Store, SqlInserts.Writable {
     @Override
     public Optional<Boolean> keeps(Table table, Check check, Row row) {
         return session.call("", connection -> new TableSql(dialect, table).keeps(connection, check, row));
+    }
+
+    @Override
+    public Optional<Object> blank(Table table, Column column) {
+        return dialect.blankSql(column)
+                .map(sql -> session.call("A large object for " + table.name() + " cannot be made", connection -> {
+                    try (Statement statement = connection.createStatement();
+                            ResultSet result = statement.executeQuery(sql)) {
+                        result.next();
+                        return result.getString(1);
+                    }
+                }));
     }
 
     @Override

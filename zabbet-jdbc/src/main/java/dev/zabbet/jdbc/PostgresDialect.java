@@ -41,6 +41,12 @@ final class PostgresDialect implements Dialect {
     private @Nullable Boolean defers; // some constraints, until the end of a transaction
     private int isolation = Connection.TRANSACTION_READ_COMMITTED;
 
+    /** Columns of this type hold large objects, unless they are a catalogue's. */
+    @Override
+    public Optional<String> blankSql(Column column) {
+        return column.type().sqlName().equals("oid") ? Optional.of("SELECT lo_create(0)") : Optional.empty();
+    }
+
     @Override
     public String product() {
         return "PostgreSQL";

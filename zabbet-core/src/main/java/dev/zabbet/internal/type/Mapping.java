@@ -1,5 +1,6 @@
 package dev.zabbet.internal.type;
 
+import dev.zabbet.internal.value.JavaValue;
 import dev.zabbet.internal.value.Json;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Kind;
@@ -45,6 +46,11 @@ public final class Mapping {
             }
         }
         return shape.laidOut(whole, ordinals);
+    }
+
+    /** Tells whether a column refers to what a property holds: to a large object of PostgreSQL, which is in no table. */
+    public static boolean isReferring(Column column, Prop prop) {
+        return column.type().sqlName().equals("oid") && JavaValue.kindOf(prop.storedType()) != Kind.INTEGER;
     }
 
     /**

@@ -392,6 +392,7 @@ public final class Mapped {
         public Long id;
 
         @Lob
+        @Column(nullable = false)
         public String text;
 
         @Lob
