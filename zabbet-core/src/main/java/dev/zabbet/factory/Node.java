@@ -217,6 +217,18 @@ final class Node {
                         .isPresent();
     }
 
+    /** Tells whether a column belongs to other classes that share the table: the provider leaves it empty in the rows of this one. */
+    boolean isOfAnotherClass(int position) {
+        Column column = table.columns().get(position);
+        return column.nullable()
+                && shape().filter(shape -> shape.isEntity()
+                                && !shape.fixed().isEmpty()
+                                && !shape.fixed().containsKey(column.name())
+                                && EntityMapping.isEntity(shape.type().getSuperclass()))
+                        .isPresent()
+                && propertyAt(position, prop -> true).isEmpty();
+    }
+
     /** Tells whether the property of a column can never be null, whatever the column allows. */
     boolean isPrimitive(int position) {
         return propertyAt(position, prop -> prop.type().isPrimitive()).isPresent();

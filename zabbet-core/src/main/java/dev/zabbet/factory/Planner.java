@@ -382,7 +382,7 @@ final class Planner {
         if (!column.nullable()) {
             return true;
         }
-        if (!node.factory.isFilled() && !Uniqueness.isNeeded(node.table, column)) {
+        if (node.isOfAnotherClass(at) || !node.factory.isFilled() && !Uniqueness.isNeeded(node.table, column)) {
             return false;
         }
         for (Node above = node; above != null; above = above.origin) {
@@ -678,6 +678,7 @@ final class Planner {
                 || node.table.keyColumns().contains(column.name())
                 || Uniqueness.isNeeded(node.table, column)
                 || (node.factory.isFilled()
+                        && !node.isOfAnotherClass(node.table.requirePosition(column.name()))
                         && !node.isDeletion(column)
                         && !node.isLargeObject(column)
                         && column.defaultText().isEmpty()
