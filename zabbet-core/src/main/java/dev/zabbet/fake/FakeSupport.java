@@ -3,6 +3,7 @@ package dev.zabbet.fake;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.store.ConstraintException;
 import java.lang.reflect.Method;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -119,6 +120,28 @@ public interface FakeSupport {
      *
      * @param property its name or its path along relations
      * @param ignoreCase whether capital letters are ordered like small ones
+     * @param nullsFirst whether what is null comes first; null if that is left to the database, which is PostgreSQL here: null is
+     *     greater than all else
      */
-    record SortBy(String property, boolean descending, boolean ignoreCase) {}
+    record SortBy(
+            String property,
+            boolean descending,
+            boolean ignoreCase,
+            @Nullable Boolean nullsFirst) {
+        /** Leaves to the database where what is null comes. */
+        public SortBy(String property, boolean descending, boolean ignoreCase) {
+            this(property, descending, ignoreCase, null);
+        }
+
+        /**
+         * Returns the order of values that it means.
+         *
+         * @param rising the rising order of values that are there
+         */
+        public Comparator<@Nullable Object> order(Comparator<Object> rising) {
+            Comparator<Object> order = descending ? rising.reversed() : rising;
+            boolean first = nullsFirst == null ? descending : nullsFirst;
+            return first ? Comparator.nullsFirst(order) : Comparator.nullsLast(order);
+        }
+    }
 }

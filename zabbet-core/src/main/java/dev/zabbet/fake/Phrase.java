@@ -43,9 +43,16 @@ record Phrase(
     record Through(Prop relation, EntityType target) {}
 
     /** A property to order by; that of an object referred to if a relation leads there. */
-    record Order(Prop property, boolean descending, boolean ignoreCase, Optional<Through> through) {
-        Order(Prop property, boolean descending) {
-            this(property, descending, false, Optional.empty());
+    record Order(Prop property, Optional<Through> through, FakeSupport.SortBy by) {
+        static Order of(Prop property, Optional<Through> through, boolean descending) {
+            return of(property, through, new FakeSupport.SortBy("", descending, false));
+        }
+
+        /** The name that it has, however it was written. */
+        static Order of(Prop property, Optional<Through> through, FakeSupport.SortBy by) {
+            String name = through.map(way -> way.relation().name() + ".").orElse("") + property.name();
+            return new Order(
+                    property, through, new FakeSupport.SortBy(name, by.descending(), by.ignoreCase(), by.nullsFirst()));
         }
     }
 
@@ -191,8 +198,7 @@ record Phrase(
             boolean descending = end < words.size() && words.get(end).startsWith("Desc");
             boolean directed =
                     descending || (end < words.size() && words.get(end).startsWith("Asc"));
-            order.add(new Order(
-                    found.get().property(), descending, false, found.get().through()));
+            order.add(Order.of(found.get().property(), found.get().through(), descending));
             start = directed ? end + 1 : end;
             if (start < words.size()
                     && (words.get(start).equals("And") || words.get(start).equals("Then"))) {

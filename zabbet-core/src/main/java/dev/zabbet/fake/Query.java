@@ -298,9 +298,10 @@ final class Query {
                         .orElseThrow();
                 Object last =
                         Terms.stored(order.property(), column, place.values().get(by.property()));
-                int difference = compare(value(order).apply(row), last);
+                int difference =
+                        by.order(Ordering::compare).compare(value(order).apply(row), last);
                 if (difference != 0) {
-                    return by.descending() == place.before() ? difference < 0 : difference > 0;
+                    return place.before() ? difference > 0 : difference < 0;
                 }
             }
             return true;
@@ -315,8 +316,8 @@ final class Query {
         Comparator<Row> all = null;
         for (Phrase.Order one : order) {
             Function<Row, @Nullable Object> value = value(one);
-            Comparator<Row> comparator = (a, b) -> compare(value.apply(a), value.apply(b));
-            comparator = one.descending() ? comparator.reversed() : comparator;
+            Comparator<@Nullable Object> values = one.by().order(Ordering::compare);
+            Comparator<Row> comparator = (a, b) -> values.compare(value.apply(a), value.apply(b));
             all = all == null ? comparator : all.thenComparing(comparator);
         }
         return all == null ? (a, b) -> 0 : all;
@@ -325,7 +326,7 @@ final class Query {
     /** Returns what reads the value of a row that it is ordered by. */
     private Function<Row, @Nullable Object> value(Phrase.Order by) {
         Function<Row, @Nullable Object> plain = plainValue(by);
-        return by.ignoreCase()
+        return by.by().ignoreCase()
                 ? row -> plain.apply(row) instanceof String text ? text.toLowerCase(Locale.ROOT) : plain.apply(row)
                 : plain;
     }
@@ -347,14 +348,6 @@ final class Query {
                             .<@Nullable Object>map(parent -> parent.at(at))
                             .orElse(null);
         };
-    }
-
-    /** Nulls come last, as on PostgreSQL; databases differ. */
-    private static int compare(@Nullable Object a, @Nullable Object b) {
-        if (a == null || b == null) {
-            return a == b ? 0 : a == null ? 1 : -1;
-        }
-        return Ordering.compare(a, b);
     }
 
     /** Refuses words before By that say something that is not known. */

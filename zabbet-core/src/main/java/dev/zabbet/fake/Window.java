@@ -89,7 +89,7 @@ record Window(long offset, long limit, List<Phrase.Order> order, FakeSupport.@Nu
                     : new Window(PAGES.contains(name) ? Math.multiplyExact(given, limit) : given, limit, order);
         }
         if (argument instanceof String text) {
-            return new Window(offset, limit, List.of(orderBy(text, false, false, entity)));
+            return new Window(offset, limit, List.of(orderBy(new FakeSupport.SortBy(text, false, false), entity)));
         }
         if (argument instanceof Iterable<?> sorts) {
             List<Phrase.Order> orders = new ArrayList<>();
@@ -104,7 +104,7 @@ record Window(long offset, long limit, List<Phrase.Order> order, FakeSupport.@Nu
 
     private Window with(FakeSupport.Selection selection, EntityType entity) {
         List<Phrase.Order> orders = new ArrayList<>(order);
-        selection.order().forEach(by -> orders.add(orderBy(by.property(), by.descending(), by.ignoreCase(), entity)));
+        selection.order().forEach(by -> orders.add(orderBy(by, entity)));
         return new Window(
                 offset + selection.offset(),
                 Math.min(limit, selection.limit()),
@@ -120,7 +120,7 @@ record Window(long offset, long limit, List<Phrase.Order> order, FakeSupport.@Nu
         List<Phrase.Order> orders = new ArrayList<>(order);
         for (Prop part : entity.key()) {
             if (orders.stream().noneMatch(by -> by.property().equals(part))) {
-                orders.add(new Phrase.Order(part, false));
+                orders.add(Phrase.Order.of(part, Optional.empty(), false));
             }
         }
         return new Window(offset, limit, orders, place);
@@ -128,13 +128,7 @@ record Window(long offset, long limit, List<Phrase.Order> order, FakeSupport.@Nu
 
     /** Returns the order by names. */
     List<FakeSupport.SortBy> sortedBy() {
-        return order.stream()
-                .map(by -> new FakeSupport.SortBy(
-                        by.through().map(way -> way.relation().name() + ".").orElse("")
-                                + by.property().name(),
-                        by.descending(),
-                        by.ignoreCase()))
-                .toList();
+        return order.stream().map(Phrase.Order::by).toList();
     }
 
     private static long notNegative(Signature signature, String name, long number) {
@@ -189,7 +183,7 @@ record Window(long offset, long limit, List<Phrase.Order> order, FakeSupport.@Nu
 
     private static Phrase.Order order(Object sort, EntityType entity) {
         if (!isSort(sort.getClass())) {
-            return orderBy(sort.toString(), false, false, entity);
+            return orderBy(new FakeSupport.SortBy(sort.toString(), false, false), entity);
         }
         boolean falling = reader(sort.getClass(), RISING)
                 .map(m -> Boolean.FALSE.equals(call(m, sort)))
@@ -199,16 +193,16 @@ record Window(long offset, long limit, List<Phrase.Order> order, FakeSupport.@Nu
                             ? b
                             : direction.toString().toUpperCase(Locale.ROOT).startsWith("DESC");
                 });
-        return orderBy(required(sort, NAMES).toString(), falling, false, entity);
+        return orderBy(new FakeSupport.SortBy(required(sort, NAMES).toString(), falling, false), entity);
     }
 
-    private static Phrase.Order orderBy(String property, boolean descending, boolean ignoreCase, EntityType entity) {
-        Phrase.Named named = Phrase.named(List.of(property.split("\\.")), entity)
+    private static Phrase.Order orderBy(FakeSupport.SortBy by, EntityType entity) {
+        Phrase.Named named = Phrase.named(List.of(by.property().split("\\.")), entity)
                 .orElseThrow(() -> new dev.zabbet.error.UnknownNameException(
                         "property of " + entity.type().getSimpleName() + " to order by",
-                        property,
+                        by.property(),
                         entity.shape().properties().stream().map(Prop::name).toList()));
-        return new Phrase.Order(named.property(), descending, ignoreCase, named.through());
+        return Phrase.Order.of(named.property(), named.through(), by);
     }
 
     private static Object required(Object of, Set<String> names) {

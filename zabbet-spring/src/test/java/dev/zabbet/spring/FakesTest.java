@@ -21,6 +21,7 @@ import dev.zabbet.spring.mapped.Mapped;
 import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
 import java.util.List;
+import java.util.stream.Collectors;
 import org.hibernate.annotations.SQLRestriction;
 import org.junit.jupiter.api.Test;
 import org.springframework.dao.DataIntegrityViolationException;
@@ -214,6 +215,33 @@ class FakesTest {
                 .holdsOnly(
                         row("kind", "W").with("since", warden.since).with("speciality", null),
                         row("kind", "C").with("since", null).with("speciality", cook.speciality));
+    }
+
+    /** Left to the database, null is greater than all else, as on PostgreSQL. */
+    @Test
+    void nullsComeWhereTheSortSays() {
+        Stage memory = Memory.stage(Schema.of(Mapped.Warden.class, Mapped.Cook.class, Mapped.Hut.class));
+        Cooks cooks = memory.fake(Cooks.class);
+        memory.add(3, Factory.forType(Mapped.Cook.class).inTurn("speciality", "soup", null, "bread"));
+        Sort.Order rising = Sort.Order.asc("speciality");
+        assertEquals(
+                List.of(
+                        "bread, soup, null",
+                        "null, bread, soup",
+                        "bread, soup, null",
+                        "null, soup, bread",
+                        "soup, bread, null"),
+                List.of(
+                                rising,
+                                rising.nullsFirst(),
+                                rising.nullsLast(),
+                                Sort.Order.desc("speciality"),
+                                Sort.Order.desc("speciality").nullsLast())
+                        .stream()
+                        .map(by -> cooks.findAll(Sort.by(by)).stream()
+                                .map(cook -> String.valueOf(cook.speciality))
+                                .collect(Collectors.joining(", ")))
+                        .toList());
     }
 
     @Entity

@@ -108,8 +108,8 @@ record FluentRows(
     static Comparator<Object> order(List<SortBy> by) {
         Comparator<Object> order = (a, b) -> 0;
         for (SortBy one : by) {
-            Comparator<Object> next = Comparator.comparing(object -> QueryMethod.sorted(object, one), Operators.ORDER);
-            order = order.thenComparing(one.descending() ? next.reversed() : next);
+            order = order.thenComparing(
+                    Comparator.comparing(object -> QueryMethod.sorted(object, one), one.order(Operators.ORDER)));
         }
         return order;
     }

@@ -124,8 +124,8 @@ final class SpringDataQueries {
     private static Comparator<Scope> order(List<SortBy> order, String root) {
         Comparator<Scope> comparator = (a, b) -> 0;
         for (SortBy by : order) {
-            Comparator<Scope> one = Comparator.comparing(scope -> value(scope, by, root), Operators.ORDER);
-            comparator = comparator.thenComparing(by.descending() ? one.reversed() : one);
+            comparator = comparator.thenComparing(
+                    Comparator.comparing(scope -> value(scope, by, root), by.order(Operators.ORDER)));
         }
         return comparator;
     }
@@ -136,7 +136,7 @@ final class SpringDataQueries {
         return scope.bound().containsKey(alias)
                 ? QueryMethod.sorted(
                         scope.get(alias),
-                        new SortBy(by.property().substring(dot + 1), by.descending(), by.ignoreCase()))
+                        new SortBy(by.property().substring(dot + 1), by.descending(), by.ignoreCase(), by.nullsFirst()))
                 : QueryMethod.sorted(scope.get(root), by);
     }
 }

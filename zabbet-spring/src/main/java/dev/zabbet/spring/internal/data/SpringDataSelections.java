@@ -42,8 +42,13 @@ final class SpringDataSelections {
 
     static List<SortBy> order(Sort sort) {
         return sort.stream()
-                .map(by -> new SortBy(by.getProperty(), by.isDescending(), by.isIgnoreCase()))
+                .map(by -> new SortBy(
+                        by.getProperty(), by.isDescending(), by.isIgnoreCase(), nullsFirst(by.getNullHandling())))
                 .toList();
+    }
+
+    private static @Nullable Boolean nullsFirst(Sort.NullHandling handling) {
+        return handling == Sort.NullHandling.NATIVE ? null : (Boolean) (handling == Sort.NullHandling.NULLS_FIRST);
     }
 
     private static long limit(Limit limit) {
