@@ -382,7 +382,8 @@ final class Planner {
         if (!column.nullable()) {
             return true;
         }
-        if (node.isOfAnotherClass(at) || !node.factory.isFilled() && !Uniqueness.isNeeded(node.table, column)) {
+        boolean wanted = column.filled() || node.factory.isFilled() || Uniqueness.isNeeded(node.table, column);
+        if (node.isOfAnotherClass(at) || !wanted) {
             return false;
         }
         for (Node above = node; above != null; above = above.origin) {
@@ -672,6 +673,7 @@ final class Planner {
             return false; // it has been settled
         }
         return column.isRequired()
+                || (column.filled() && !node.isOfAnotherClass(node.table.requirePosition(column.name())))
                 || (lookups.isTargeted(node.table, column)
                         && column.defaultText().isEmpty()
                         && node.table.referencesOf(column.name()).isEmpty())

@@ -13,6 +13,8 @@ import java.util.Optional;
  *     database tells it
  * @param generation who makes its values
  * @param sequence the sequence that its numbers come from, quoted and qualified as SQL writes it, if it has a name
+ * @param filled whether factories give it a value although null may be stored: classes of entities, which a schema can be read
+ *     from, often do not say what the application's DDL says
  */
 public record Column(
         String name,
@@ -21,7 +23,20 @@ public record Column(
         boolean nullable,
         Optional<String> defaultText,
         Generation generation,
-        Optional<String> sequence) {
+        Optional<String> sequence,
+        boolean filled) {
+
+    /** A column that factories leave null if it may be. */
+    public Column(
+            String name,
+            String sqlName,
+            DataType type,
+            boolean nullable,
+            Optional<String> defaultText,
+            Generation generation,
+            Optional<String> sequence) {
+        this(name, sqlName, type, nullable, defaultText, generation, sequence, false);
+    }
 
     /** A column whose numbers, if it has any, come from no sequence that has a name. */
     public Column(
@@ -31,7 +46,7 @@ public record Column(
             boolean nullable,
             Optional<String> defaultText,
             Generation generation) {
-        this(name, sqlName, type, nullable, defaultText, generation, Optional.empty());
+        this(name, sqlName, type, nullable, defaultText, generation, Optional.empty(), false);
     }
 
     /** Tells whether the database numbers the rows by this column, as an identity or from a sequence. */

@@ -66,7 +66,10 @@ public final class Schema {
      * <p>{@code StayGuest} becomes table {@code stay_guest}, {@code hutId} becomes column {@code hut_id}. A property
      * {@code id} is the primary key, numbered by the store if it is an {@code int} or {@code long}. {@code hutId} is a
      * reference to {@code hut} if that type is among those given. A property is nullable if it is an
-     * {@link Optional} or carries an annotation named {@code Nullable}; all others must have a value.
+     * {@link Optional} or carries an annotation named {@code Nullable}; all others must have a value. Properties of entities of
+     * Jakarta Persistence may be null as that says: unless they are primitive, the key, or marked as required
+     * ({@code nullable = false}, {@code optional = false}, {@code @NotNull}). Factories give those a value all the same
+     * of which nothing is said.
      *
      * @param types records or classes, each once
      * @throws ZabbetException if a property's type cannot be kept in a column

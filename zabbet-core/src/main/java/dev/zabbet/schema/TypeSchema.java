@@ -46,7 +46,7 @@ final class TypeSchema {
         for (Class<?> type : sharing.size() == 1 ? sharing : concrete(sharing)) {
             TypeShape<?> shape = TypeShape.of(made(type));
             for (Prop prop : type == shape.type() ? properties(shape) : ofSuperclass(shape, name)) {
-                Column column = column(type, prop, shape.columnType(prop));
+                Column column = filled(column(type, prop, shape.columnType(prop)), shape, prop);
                 columns.putIfAbsent(column.name(), column);
                 having.merge(column.name(), 1, Integer::sum);
                 reference(name, prop, column).ifPresent(found -> references.putIfAbsent(column.name(), found));
@@ -104,6 +104,21 @@ final class TypeSchema {
         return byTable.containsKey(target)
                 ? Optional.of(new Reference(table + "_" + column.name(), List.of(column.name()), target, List.of("id")))
                 : Optional.empty();
+    }
+
+    /** Jakarta Persistence lets a property be null that nothing is said of (3.1, 11.1.9); the application's DDL need not. */
+    private static Column filled(Column column, TypeShape<?> shape, Prop prop) {
+        return shape.isLeftOpen(prop) && !column.nullable() && !column.isNumbered()
+                ? new Column(
+                        column.name(),
+                        column.sqlName(),
+                        column.type(),
+                        true,
+                        column.defaultText(),
+                        column.generation(),
+                        column.sequence(),
+                        true)
+                : column;
     }
 
     private static Column nullable(Column column) {

@@ -33,6 +33,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -59,6 +60,7 @@ public final class TypeShape<T> {
     private final Layout layout;
     private final Optional<EntityMapping> mapping;
     private final Map<String, Conversion> conversions = new HashMap<>(); // by paths
+    private final Set<String> open = new HashSet<>(); // paths of what may be null, since nothing is said
     private final Set<String> absent = new HashSet<>(); // own properties that have no column
     private @Nullable Prop version;
     private String versionAnnotation = "";
@@ -186,6 +188,11 @@ public final class TypeShape<T> {
     /** Returns the statement that a provider runs in place of a DELETE; empty if it runs none. */
     public Optional<String> deletion() {
         return mapping.flatMap(EntityMapping::deletion);
+    }
+
+    /** Tells whether a property of an entity may be null since nothing is said of that. */
+    public boolean isLeftOpen(Prop prop) {
+        return open.contains(prop.name());
     }
 
     /** Returns the class of what the column of a property holds: for a reference that of the key. */
@@ -675,6 +682,9 @@ public final class TypeShape<T> {
         boolean structured = !kept && converted.isEmpty() && (DocumentValue.isStructured(holds) || entity);
         Optional<Prop> key = structured ? keyOf(holds, places) : Optional.empty();
         Prop prop = new Prop(name, holds, held, optional, optional || marked, column, key);
+        if (isEntity() && !declared.isPrimitive() && !isSaidRequired(places)) {
+            open.add(name);
+        }
         boolean without = above.isEmpty()
                 && mapping.filter(m -> m.without().contains(name)).isPresent();
         if (without || (entity && structured && key.isEmpty()) || (isEntity() && !isMakeable(prop, kept, converted))) {
@@ -700,6 +710,7 @@ public final class TypeShape<T> {
                         .or(() -> Optional.ofNullable(overridden.get(p.name())));
                 properties.put(inside.name(), other.isPresent() ? inside.inColumn(other) : inside);
             });
+            inner.open.forEach(path -> open.add(name + "." + path));
             inner.conversions.forEach((path, conversion) -> conversions.put(name + "." + path, conversion));
             mapping.ifPresent(m -> m.conversions().forEach((path, conversion) -> {
                 if (path.startsWith(name + ".")) {
@@ -709,6 +720,23 @@ public final class TypeShape<T> {
         } else if (kept || !DocumentValue.isCollection(holds)) {
             properties.put(name, prop);
         }
+    }
+
+    private static boolean isSaidRequired(List<AnnotatedElement> places) {
+        boolean refused = Stream.of("Column", "JoinColumn").anyMatch(kind -> Annotations.text(places, kind, "nullable")
+                .filter("false"::equals)
+                .isPresent());
+        boolean demanded = Stream.of("Basic", "ManyToOne", "OneToOne")
+                .anyMatch(kind -> Annotations.text(places, kind, "optional")
+                        .filter("false"::equals)
+                        .isPresent());
+        boolean key =
+                Stream.of("Id", "EmbeddedId", "MapsId", "Version").anyMatch(kind -> Annotations.has(places, kind));
+        return refused
+                || demanded
+                || key
+                || Stream.of("NotNull", "NonNull", "NotBlank", "NotEmpty")
+                        .anyMatch(kind -> Annotations.named(places, kind).isPresent());
     }
 
     private Optional<String> said(String path) {
