@@ -7,6 +7,8 @@ module dev.zabbet.jdbc {
     requires static org.postgresql.jdbc;
     requires static org.mariadb.jdbc;
     requires static org.checkerframework.checker.qual;
+    requires org.apache.commons.compress;
+    requires org.tukaani.xz;
 
     uses java.sql.Driver;
 

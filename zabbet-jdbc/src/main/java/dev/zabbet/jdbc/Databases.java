@@ -57,7 +57,8 @@ public final class Databases {
      * Databases beside the one that a URL names. On a server that one has to exist, and the user needs the right to make
      * databases; of H2 and SQLite it need not exist.
      *
-     * @param url a JDBC URL of H2 (a file, or in memory), PostgreSQL, MariaDB or SQLite (a file)
+     * @param url a JDBC URL of H2 (a file, or in memory), PostgreSQL, MariaDB or SQLite (a file); or {@code postgres:} or
+     *     {@code mariadb:} for a {@link LocalServer}
      * @param user the user; empty for none
      * @param password the password; empty for none
      * @param script the application's DDL: a resource on the class path or a file
@@ -66,13 +67,19 @@ public final class Databases {
      */
     public static Databases beside(String url, String user, String password, String script, Class<?> near) {
         Words.notNull(url, "url", "Databases.beside");
-        return new Databases(url, user, password, SqlScript.find(script, near), null);
+        return of(url, user, password, SqlScript.find(script, near));
     }
 
     /** Databases as {@link #beside} makes them, from statements that are separated by semicolons. */
     public static Databases besideSql(String url, String user, String password, String statements) {
         Words.notNull(url, "url", "Databases.besideSql");
-        return new Databases(url, user, password, SqlScript.of(statements), null);
+        return of(url, user, password, SqlScript.of(statements));
+    }
+
+    private static Databases of(String url, String user, String password, SqlScript script) {
+        return LocalServer.isMeantBy(url)
+                ? new Databases(LocalServer.resolved(url, script), "", "", script, null)
+                : new Databases(url, user, password, script, null);
     }
 
     /**

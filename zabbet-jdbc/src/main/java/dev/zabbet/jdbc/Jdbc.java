@@ -63,6 +63,26 @@ public final class Jdbc {
     }
 
     /**
+     * Opens a stage on PostgreSQL with nothing installed: a {@link LocalServer}, on a database of its own whose tables a script makes.
+     * The second stage of a script takes milliseconds. Needs PostgreSQL's driver on the class path, and the jar with its programs.
+     *
+     * @param script a resource on the class path, such as {@code "/db/huts.sql"}, or a file
+     * @throws ZabbetException if the script is not found or a statement fails, or as {@link LocalServer#postgres()}
+     */
+    public static Stage postgres(String script) {
+        Words.notNull(script, "script", "Jdbc.postgres");
+        return Databases.beside("postgres:", "", "", script, CALLER.getCallerClass())
+                .stage();
+    }
+
+    /** Opens a stage on MariaDB with nothing installed, as {@link #postgres} does on PostgreSQL. */
+    public static Stage mariadb(String script) {
+        Words.notNull(script, "script", "Jdbc.mariadb");
+        return Databases.beside("mariadb:", "", "", script, CALLER.getCallerClass())
+                .stage();
+    }
+
+    /**
      * Runs a script on a database that is dedicated to tests.
      *
      * @param script a resource on the class path, or a file
@@ -343,12 +363,15 @@ public final class Jdbc {
      * Returns a source of connections for a URL, through the driver that takes it. An H2 database in memory stays while this
      * process lives, as with {@code DB_CLOSE_DELAY=-1}, unless the URL sets that itself.
      *
-     * @param url a JDBC URL
+     * @param url a JDBC URL; or {@code postgres:} or {@code mariadb:} for a {@link LocalServer}
      * @param user the user; empty for none
      * @param password the password; empty for none
      * @throws ZabbetException for an H2 database in memory without a name
      */
     public static DataSource dataSource(String url, String user, String password) {
+        if (LocalServer.isMeantBy(url)) {
+            return new DriverDataSource(LocalServer.resolved(url), "", "");
+        }
         H2InMemory.requireName(url);
         return new DriverDataSource(url, user, password);
     }
