@@ -1,6 +1,7 @@
 package dev.zabbet.bench;
 
 import dev.zabbet.jdbc.Jdbc;
+import dev.zabbet.jdbc.LocalServer;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.sql.Connection;
@@ -46,7 +47,7 @@ enum Target {
             database = Jdbc.dataSource(
                     "jdbc:sqlite:" + Files.createTempDirectory("zabbet").resolve(name) + "?foreign_keys=on", "", "");
         } else {
-            String server = System.getenv("ZABBET_TEST_" + name());
+            String server = LocalServer.jdbcUrl(System.getenv("ZABBET_TEST_" + name()));
             execute(Jdbc.dataSource(server, "", ""), "CREATE DATABASE " + name);
             made.add(name);
             database = Jdbc.dataSource(server.replaceFirst("(//[^/]+/)[^?]*", "$1" + name), "", "");
@@ -67,7 +68,7 @@ enum Target {
     void drop() throws SQLException {
         for (String name : made) {
             execute(
-                    Jdbc.dataSource(System.getenv("ZABBET_TEST_" + name()), "", ""),
+                    Jdbc.dataSource(LocalServer.jdbcUrl(System.getenv("ZABBET_TEST_" + name())), "", ""),
                     "DROP DATABASE " + name + (this == POSTGRES ? " WITH (FORCE)" : ""));
         }
         made.clear();

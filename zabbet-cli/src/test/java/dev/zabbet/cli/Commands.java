@@ -4,6 +4,7 @@ import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 import static org.junit.jupiter.api.Assumptions.assumeTrue;
 
+import dev.zabbet.jdbc.LocalServer;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
@@ -79,8 +80,9 @@ final class Commands {
                     case "H2" -> "jdbc:h2:" + folder.resolve("huts");
                     case "SQLITE" -> "jdbc:sqlite:" + folder.resolve("huts.db");
                     default -> {
-                        String server = System.getenv("ZABBET_TEST_" + engine);
-                        assumeTrue(server != null && !server.isBlank(), "no " + engine);
+                        String named = System.getenv("ZABBET_TEST_" + engine);
+                        assumeTrue(named != null && !named.isBlank(), "no " + engine);
+                        String server = LocalServer.jdbcUrl(named);
                         execute(server, "CREATE DATABASE " + name);
                         String end = engine.equals("POSTGRES") ? " WITH (FORCE)" : "";
                         Runtime.getRuntime().addShutdownHook(new Thread(() -> {

@@ -78,7 +78,7 @@ public final class Databases {
 
     private static Databases of(String url, String user, String password, SqlScript script) {
         return LocalServer.isMeantBy(url)
-                ? new Databases(LocalServer.resolved(url, script), "", "", script, null)
+                ? new Databases(LocalServer.jdbcUrl(url, script), "", "", script, null)
                 : new Databases(url, user, password, script, null);
     }
 

@@ -370,7 +370,7 @@ public final class Jdbc {
      */
     public static DataSource dataSource(String url, String user, String password) {
         if (LocalServer.isMeantBy(url)) {
-            return new DriverDataSource(LocalServer.resolved(url), "", "");
+            return new DriverDataSource(LocalServer.jdbcUrl(url), "", "");
         }
         H2InMemory.requireName(url);
         return new DriverDataSource(url, user, password);

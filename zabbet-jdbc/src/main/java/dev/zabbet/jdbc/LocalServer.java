@@ -65,8 +65,14 @@ public final class LocalServer {
         return URL.matcher(url).matches();
     }
 
-    /** Returns the JDBC URL that one stands for: that of a database on a server of this kind, or itself. */
-    static String resolved(String url) {
+    /**
+     * Returns the JDBC URL that one stands for: of {@code postgres:huts} or {@code mariadb:huts} that of a database on a server of
+     * this kind, with user and password, as {@link #url} makes it; of any other itself.
+     *
+     * @throws ZabbetException as {@link #postgres()} and {@link #url}
+     */
+    public static String jdbcUrl(String url) {
+        Words.notNull(url, "url", "LocalServer.jdbcUrl");
         Matcher local = URL.matcher(url);
         if (!local.matches()) {
             return url;
@@ -74,11 +80,11 @@ public final class LocalServer {
         return of(local).url(local.group(2).isEmpty() ? UNNAMED : local.group(2));
     }
 
-    /** As {@link #resolved(String)}; without a name, it is a database for the tables of one script. */
-    static String resolved(String url, SqlScript script) {
+    /** As {@link #jdbcUrl}; without a name, it is a database for the tables of one script. */
+    static String jdbcUrl(String url, SqlScript script) {
         Matcher local = URL.matcher(url);
         if (!local.matches() || !local.group(2).isEmpty()) {
-            return resolved(url);
+            return jdbcUrl(url);
         }
         LocalServer server = of(local);
         String base = "script_" + script.fingerprint().substring(0, 12);
@@ -92,7 +98,8 @@ public final class LocalServer {
     }
 
     /**
-     * Returns the JDBC URL of a database, with user and password in it. The database is made if it is not there yet.
+     * Returns the JDBC URL of a database, with user and password in it. The database is made if it is not there yet, dedicated to
+     * tests.
      *
      * @param database its name: small letters, digits and underlines, at most 58
      * @throws ZabbetException if the name is another, or the database cannot be made
@@ -108,6 +115,7 @@ public final class LocalServer {
                 Statement statement = connection.createStatement()) {
             if (!names(statement).contains(database)) {
                 make(statement, database);
+                Jdbc.dedicate(new DriverDataSource(server.url(database), "", "")); // it is nobody's
             }
         } catch (SQLException e) {
             throw new ZabbetException("The database " + database + " cannot be made: " + e.getMessage(), e);

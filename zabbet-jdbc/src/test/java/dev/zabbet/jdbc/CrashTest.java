@@ -15,8 +15,6 @@ import java.io.InputStreamReader;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.sql.Connection;
-import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -97,7 +95,7 @@ class CrashTest {
         }
         Random random = new Random(7);
         for (String deed : List.of("act", "load", "rewind", "rewind", "load")) {
-            kill(url(database), deed, random.nextInt(400));
+            kill(Engine.urlOf(database), deed, random.nextInt(400));
             try (Stage stage = Jdbc.stage(database)) {
                 assertEquals(rows, FollowingRowsTest.contents(stage), deed);
                 RewindPoint point = stage.mark();
@@ -163,12 +161,6 @@ class CrashTest {
             assertEquals(0, neighbour.waitFor());
         }
         assertEquals(0, folder.toFile().list().length);
-    }
-
-    private static String url(DataSource database) throws SQLException {
-        try (Connection connection = Engine.connect(database)) {
-            return connection.getMetaData().getURL();
-        }
     }
 
     private static void kill(String url, String deed, int afterMs, String... user)

@@ -56,8 +56,28 @@ enum Engine {
         return this == POSTGRES || this == MARIADB;
     }
 
-    private Optional<String> server() {
-        return Optional.ofNullable(System.getenv("ZABBET_TEST_" + name())).filter(url -> !url.isBlank());
+    /** The URL of the server, on which databases may be made. */
+    Optional<String> server() {
+        return Optional.ofNullable(System.getenv("ZABBET_TEST_" + name()))
+                .filter(url -> !url.isBlank())
+                .map(LocalServer::jdbcUrl);
+    }
+
+    /** The URL of a database on the server. */
+    String url(String database) {
+        return server().orElseThrow().replaceFirst("(//[^/]+/)[^?]*", "$1" + database);
+    }
+
+    /** The URL of a database, with the password that drivers leave out when they are asked. */
+    static String urlOf(DataSource database) {
+        try (Connection connection = connect(database)) {
+            String url = connection.getMetaData().getURL();
+            boolean onServer = url.startsWith("jdbc:postgresql:") || url.startsWith("jdbc:mariadb:");
+            Engine engine = url.startsWith("jdbc:postgresql:") ? POSTGRES : MARIADB;
+            return onServer ? engine.url(url.replaceAll(".*/([^?]*).*", "$1")) : url;
+        } catch (SQLException e) {
+            throw new ZabbetException(e.getMessage(), e);
+        }
     }
 
     /** A new database with these tables, dedicated to tests; {@code ${id}} stands for a numbered key. */
@@ -167,7 +187,7 @@ enum Engine {
         String server = server().orElseThrow();
         execute(Jdbc.dataSource(server, "", ""), "CREATE DATABASE " + name);
         dropAtTheEnd(server, "DROP DATABASE IF EXISTS " + name + (this == POSTGRES ? " WITH (FORCE)" : ""));
-        return server.replaceFirst("(//[^/]+/)[^?]*", "$1" + name);
+        return url(name);
     }
 
     /** One hook for all: as many at once as there are databases would be too many connections for a server. */

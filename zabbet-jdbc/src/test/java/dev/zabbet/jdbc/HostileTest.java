@@ -24,6 +24,9 @@ import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.stream.Stream;
 import javax.sql.DataSource;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -119,7 +122,10 @@ class HostileTest {
             Jdbc.runSql(database, Files.readString(file));
             return;
         }
-        String name = Engine.name(database);
+        String url = Engine.urlOf(database);
+        Matcher parts = Pattern.compile("jdbc:\\w+://([^:/]+):?(\\d*)/([^?]*)\\?user=(\\w+)(?:&password=(\\w+))?.*")
+                .matcher(url);
+        assertTrue(parts.matches(), url);
         List<String> command = engine == Engine.POSTGRES
                 ? List.of(
                         "psql",
@@ -127,15 +133,32 @@ class HostileTest {
                         "-v",
                         "ON_ERROR_STOP=1",
                         "-h",
-                        "127.0.0.1",
+                        parts.group(1),
+                        "-p",
+                        parts.group(2).isEmpty() ? "5432" : parts.group(2),
                         "-U",
-                        "postgres",
+                        parts.group(4),
                         "-d",
-                        name,
+                        parts.group(3),
                         "-f",
                         file.toString())
-                : List.of("mariadb", "-h127.0.0.1", "-uroot", name);
+                : List.of(
+                        "mariadb",
+                        "-h" + parts.group(1),
+                        "-P" + (parts.group(2).isEmpty() ? "3306" : parts.group(2)),
+                        "-u" + parts.group(4),
+                        parts.group(3));
+        boolean installed = Stream.of(System.getenv("PATH").split(File.pathSeparator))
+                .anyMatch(folder -> Files.isExecutable(Path.of(folder, command.get(0))));
+        if (!installed) {
+            Jdbc.runSql(database, Files.readString(file));
+            return;
+        }
         ProcessBuilder client = new ProcessBuilder(command).redirectErrorStream(true);
+        String password = parts.group(5);
+        if (password != null) {
+            client.environment().put(engine == Engine.POSTGRES ? "PGPASSWORD" : "MYSQL_PWD", password);
+        }
         if (engine == Engine.MARIADB) {
             client.redirectInput(file.toFile());
         }

@@ -86,12 +86,16 @@ class LeadingElsewhereTest {
                     somebodys, "CREATE TABLE weather (id INT, land TEXT)", "INSERT INTO weather VALUES (1, 'Drun')");
             DataSource home = engine.fresh("CREATE TABLE hut (id ${id}, name VARCHAR(20) NOT NULL);"
                     + "CREATE TABLE bed (id ${id}, name VARCHAR(20) NOT NULL);");
+            String url = Engine.urlOf(somebodys);
+            String port = url.replaceFirst(".*//[^/:]*:?(\\d*)/.*", "$1");
+            String password = url.contains("password=") ? url.replaceFirst(".*password=(\\w*).*", "$1") : "";
             Engine.execute(
                     home,
                     "CREATE EXTENSION postgres_fdw",
-                    "CREATE SERVER there FOREIGN DATA WRAPPER postgres_fdw OPTIONS (host '127.0.0.1', dbname '"
-                            + Engine.name(somebodys) + "')",
-                    "CREATE USER MAPPING FOR CURRENT_USER SERVER there OPTIONS (user 'postgres')",
+                    "CREATE SERVER there FOREIGN DATA WRAPPER postgres_fdw OPTIONS (host '127.0.0.1', port '"
+                            + (port.isEmpty() ? "5432" : port) + "', dbname '" + Engine.name(somebodys) + "')",
+                    "CREATE USER MAPPING FOR CURRENT_USER SERVER there OPTIONS (user 'postgres', password '" + password
+                            + "')",
                     "CREATE TABLE forecast (id INT, land TEXT) PARTITION BY LIST (land)",
                     "CREATE TABLE forecast_here PARTITION OF forecast FOR VALUES IN ('Mora')",
                     "CREATE FOREIGN TABLE weather PARTITION OF forecast FOR VALUES IN ('Drun') SERVER there OPTIONS"

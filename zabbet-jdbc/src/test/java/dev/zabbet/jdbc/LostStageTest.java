@@ -112,7 +112,7 @@ class LostStageTest {
                             "-cp",
                             System.getProperty("java.class.path"),
                             Visitor.class.getName(),
-                            url(database),
+                            Engine.urlOf(database),
                             visit)
                     .redirectErrorStream(true)
                     .start();
@@ -155,12 +155,6 @@ class LostStageTest {
         for (String line = out.readLine(); !word.equals(line); line = out.readLine()) {
             assertTrue(line != null, () -> "no '" + word + "' in " + said);
             said.append(line).append('\n');
-        }
-    }
-
-    private static String url(DataSource database) throws SQLException {
-        try (Connection connection = database.getConnection()) {
-            return connection.getMetaData().getURL();
         }
     }
 

@@ -244,9 +244,8 @@ class OwnTriggersTest {
         DataSource database = Engine.MARIADB.ofPlainOwner(DDL);
         Engine.execute(database, ROWS);
         Engine.execute(database, "CREATE TRIGGER a AFTER DELETE ON hut FOR EACH ROW INSERT INTO trace VALUES ('own')");
-        String url = database.toString().replace("zabbet_plain", "root");
         Engine.execute(
-                Jdbc.dataSource(url, "root", ""),
+                Jdbc.dataSource(Engine.MARIADB.url(Engine.name(database)), "", ""),
                 "CREATE TRIGGER d AFTER INSERT ON trace FOR EACH ROW UPDATE tally SET entries = entries + 1");
         String definitions = DEFINITIONS.get(Engine.MARIADB);
         List<String> before = texts(database, definitions);

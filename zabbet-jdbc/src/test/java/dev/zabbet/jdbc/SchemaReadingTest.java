@@ -173,11 +173,12 @@ class SchemaReadingTest {
         DataSource owner = postgres("CREATE TABLE hut (id bigint PRIMARY KEY, beds int);");
         Engine.execute(
                 owner,
-                "DO $$ BEGIN CREATE ROLE zabbet_plain LOGIN; EXCEPTION WHEN duplicate_object THEN NULL; END $$",
+                "DO $$ BEGIN CREATE ROLE zabbet_plain LOGIN PASSWORD 'plain'; EXCEPTION WHEN duplicate_object THEN NULL; END $$",
                 "GRANT SELECT, INSERT, UPDATE, DELETE ON hut TO zabbet_plain",
                 "GRANT USAGE ON SCHEMA zabbet TO zabbet_plain",
                 "GRANT SELECT ON zabbet.dedicated TO zabbet_plain");
-        DataSource plain = Jdbc.dataSource(owner.toString().replaceFirst("\\?.*", "") + "?user=zabbet_plain", "", "");
+        DataSource plain = Jdbc.dataSource(
+                owner.toString().replaceFirst("\\?.*", "") + "?user=zabbet_plain&password=plain", "", "");
         try (Stage stage = Jdbc.stage(plain)) {
             stage.add(2, Factory.forTable("hut").with("beds", 4));
             stage.act(() -> Engine.execute(

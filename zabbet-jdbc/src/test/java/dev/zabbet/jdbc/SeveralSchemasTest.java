@@ -174,8 +174,7 @@ class SeveralSchemasTest {
         String name = Engine.name(plain) + "-a b";
         Engine.execute(plain, "CREATE DATABASE `" + name + "`");
         try {
-            DataSource database =
-                    Jdbc.dataSource(plain.toString().replace("/" + Engine.name(plain), "/" + name), "", "");
+            DataSource database = Jdbc.dataSource(Engine.MARIADB.url(name), "", "");
             Jdbc.dedicate(database);
             Engine.execute(
                     database,

@@ -121,7 +121,9 @@ class WrongDatabaseTest {
     }
 
     private static void drop(String url, String name) {
-        String server = System.getenv("ZABBET_TEST_" + (url.contains("postgresql") ? "POSTGRES" : "MARIADB"));
+        String server = (url.contains("postgresql") ? Engine.POSTGRES : Engine.MARIADB)
+                .server()
+                .orElseThrow();
         Engine.execute(Jdbc.dataSource(server, "", ""), "DROP DATABASE IF EXISTS " + name);
     }
 
@@ -235,7 +237,7 @@ class WrongDatabaseTest {
 
     private static DataSource other(String statement, DataSource dedicated) {
         String name = name(dedicated);
-        String url = System.getenv("ZABBET_TEST_POSTGRES");
+        String url = Engine.POSTGRES.server().orElseThrow();
         sql(Jdbc.dataSource(url, "", ""), String.format(statement, name, name + "_other"));
         Runtime.getRuntime().addShutdownHook(new Thread(() -> drop(url, name + "_other")));
         return Jdbc.dataSource(url.replaceFirst("(//[^/]+/)[^?]*", "$1" + name + "_other"), "", "");
@@ -251,7 +253,7 @@ class WrongDatabaseTest {
             mark = row.getString(1);
         }
         String name = name(database);
-        DataSource server = Jdbc.dataSource(System.getenv("ZABBET_TEST_POSTGRES"), "", "");
+        DataSource server = Jdbc.dataSource(Engine.POSTGRES.server().orElseThrow(), "", "");
         sql(server, "DROP DATABASE " + name);
         sql(server, "CREATE DATABASE " + name);
         return sql(
@@ -272,7 +274,7 @@ class WrongDatabaseTest {
         }
         Thread.sleep(1100); // tables know the second in which they were made
         String name = name(database);
-        DataSource server = Jdbc.dataSource(System.getenv("ZABBET_TEST_MARIADB"), "", "");
+        DataSource server = Jdbc.dataSource(Engine.MARIADB.server().orElseThrow(), "", "");
         sql(server, "DROP DATABASE " + name, "CREATE DATABASE " + name);
         return sql(
                 database,
@@ -327,7 +329,9 @@ class WrongDatabaseTest {
             }
         });
         String through = url.replaceFirst("//[^/]+/", "//localhost:" + port.getLocalPort() + "/");
-        String env = System.getenv(url.contains("postgresql") ? "ZABBET_TEST_POSTGRES" : "ZABBET_TEST_MARIADB");
+        String env = (url.contains("postgresql") ? Engine.POSTGRES : Engine.MARIADB)
+                .server()
+                .orElseThrow();
         return Jdbc.dataSource(through.replaceFirst("\\?.*", "") + env.replaceFirst("^[^?]*", ""), "", "");
     }
 

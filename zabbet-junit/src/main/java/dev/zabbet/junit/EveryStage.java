@@ -36,7 +36,8 @@ public @interface EveryStage {
     String sql() default "";
 
     /**
-     * Where to run: {@code "memory"}, {@code "h2"}, or JDBC URLs as {@link Staged#url} has them. A database of the test's
+     * Where to run: {@code "memory"}, {@code "h2"}, {@code "postgres"} and {@code "mariadb"} as {@link Staged#on} has them, or JDBC
+     * URLs as {@link Staged#url} has them. A database of the test's
      * own is made beside the one that a URL names. {@code "${STAGE:memory}"} takes one, or several with blanks between them,
      * from the environment (or a system property), here {@code memory} where STAGE is not set. Without more said: memory, h2,
      * and the URLs that ZABBET_DATABASES lists, with blanks between them.

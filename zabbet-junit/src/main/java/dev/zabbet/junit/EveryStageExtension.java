@@ -5,6 +5,7 @@ import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.jdbc.Databases;
 import dev.zabbet.jdbc.Jdbc;
+import dev.zabbet.jdbc.LocalServer;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
@@ -84,9 +85,11 @@ final class EveryStageExtension implements ClassTemplateInvocationContextProvide
                     ? Jdbc.embedded(Scripts.of(every.value(), "jdbc:h2:", testClass), testClass)
                     : Jdbc.embeddedSql(every.sql());
         } else {
-            String url = place;
-            if (!url.startsWith("jdbc:")) {
-                throw wrong(testClass, "names '" + url + "', which is neither memory, h2 nor a JDBC URL");
+            String url = Scripts.server(place).orElse(place);
+            if (!url.startsWith("jdbc:") && !LocalServer.isMeantBy(url)) {
+                throw wrong(
+                        testClass,
+                        "names '" + url + "', which is neither memory, h2, postgres, mariadb nor a JDBC URL");
             }
             Databases databases = every.sql().isEmpty()
                     ? Databases.beside(
@@ -106,8 +109,8 @@ final class EveryStageExtension implements ClassTemplateInvocationContextProvide
         return switch (name.toLowerCase(Locale.ROOT)) {
             case "memory" -> "in memory";
             case "h2" -> "on H2";
-            case "postgresql" -> "on PostgreSQL";
-            case "mariadb", "mysql" -> "on MariaDB";
+            case "postgresql", "postgres", "postgres:" -> "on PostgreSQL";
+            case "mariadb", "mariadb:", "mysql" -> "on MariaDB";
             case "sqlite" -> "on SQLite";
             default -> "on " + name;
         };

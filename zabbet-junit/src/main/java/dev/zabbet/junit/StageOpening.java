@@ -33,7 +33,7 @@ final class StageOpening {
         List<Supplier<DataSource>> ways = ways();
         if (ways.size() > 1) {
             throw wrong("names its database in " + ways.size()
-                    + " ways; url, provider and a @Database field exclude each" + " other");
+                    + " ways; url, on, provider and a @Database field exclude each other");
         }
         if (!staged.value().isEmpty() && !staged.sql().isEmpty()) {
             throw wrong("gives both a script and sql; leave one out");
@@ -63,7 +63,7 @@ final class StageOpening {
                     ? Jdbc.embedded(Scripts.of(staged.value(), "jdbc:h2:", testClass), testClass)
                     : Jdbc.embeddedSql(staged.sql());
         }
-        if (staged.ownDatabase()) {
+        if (staged.ownDatabase() || !staged.on().isEmpty()) {
             if (staged.inTransaction()) {
                 throw wrong("asks for a database of its own and for one transaction; leave one out");
             }
@@ -115,10 +115,18 @@ final class StageOpening {
     }
 
     private Stage own() {
-        if (staged.url().isEmpty() || (staged.value().isEmpty() && staged.sql().isEmpty())) {
+        boolean scripted = !staged.value().isEmpty() || !staged.sql().isEmpty();
+        if (!staged.on().isEmpty() && !scripted) {
+            throw wrong("is on " + staged.on() + ", where a database is made for it, which takes a script or sql");
+        }
+        if (staged.on().isEmpty() && (staged.url().isEmpty() || !scripted)) {
             throw wrong("asks for a database of its own, which takes a url to stand beside and a script or sql");
         }
-        String url = Environment.filled(staged.url(), this::wrong);
+        String url = staged.on().isEmpty()
+                ? Environment.filled(staged.url(), this::wrong)
+                : Scripts.server(staged.on())
+                        .orElseThrow(() -> wrong("is on '" + staged.on()
+                                + "'; on can be postgres or mariadb. Another database is named by url"));
         Databases databases = staged.value().isEmpty()
                 ? Databases.besideSql(url, Environment.user(), Environment.password(), staged.sql())
                 : Databases.beside(
@@ -148,13 +156,17 @@ final class StageOpening {
 
     /** Tells whether the database outlives the test class, and does not rewind itself. */
     private boolean isShared() {
-        return (hosted != null || !ways().isEmpty()) && !staged.ownDatabase() && !staged.inTransaction();
+        boolean own = staged.ownDatabase() || !staged.on().isEmpty();
+        return (hosted != null || !ways().isEmpty()) && !own && !staged.inTransaction();
     }
 
     private List<Supplier<DataSource>> ways() {
         List<Supplier<DataSource>> ways = new java.util.ArrayList<>();
         if (!staged.url().isEmpty()) {
             ways.add(this::byUrl);
+        }
+        if (!staged.on().isEmpty()) {
+            ways.add(() -> Jdbc.dataSource(staged.on() + ":", "", ""));
         }
         if (staged.provider() != DatabaseProvider.class) {
             ways.add(() -> ReflectionSupport.newInstance(staged.provider()).database(testClass));

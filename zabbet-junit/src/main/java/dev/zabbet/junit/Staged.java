@@ -49,6 +49,12 @@ public @interface Staged {
     String url() default "";
 
     /**
+     * A server with nothing installed: {@code "postgres"} or {@code "mariadb"}, from a jar on the class path; see {@link
+     * dev.zabbet.jdbc.LocalServer}. The class gets a database of its own there. Takes a script, or sql.
+     */
+    String on() default "";
+
+    /**
      * The name of the DataSource bean, in a test whose framework has set up several; without it the only one, or the one that
      * is primary. Not looked at elsewhere.
      */

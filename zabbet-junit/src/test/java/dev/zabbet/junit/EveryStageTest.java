@@ -273,8 +273,8 @@ class EveryStageTest {
     void aPlaceThatIsNoneIsSaid() {
         Event event = failed(Nowhere.class).get(0);
         assertEquals(
-                "@EveryStage on dev.zabbet.junit.EveryStageTest$Nowhere names 'huts', which is neither memory, h2 nor a"
-                        + " JDBC URL.",
+                "@EveryStage on dev.zabbet.junit.EveryStageTest$Nowhere names 'huts', which is neither memory, h2,"
+                        + " postgres, mariadb nor a JDBC URL.",
                 failure(event).getMessage());
     }
 

@@ -142,6 +142,34 @@ class StagedTest {
         void test(Stage stage) {}
     }
 
+    @Staged(sql = HUT, on = "oracle")
+    static class OnUnknown {
+        @Test
+        void test(Stage stage) {}
+    }
+
+    @Staged(on = "postgres")
+    static class OnWithoutTables {
+        @Test
+        void test(Stage stage) {}
+    }
+
+    @Staged(sql = HUT, on = "mariadb", url = "jdbc:h2:mem:own;USER=sa")
+    static class OnTwo {
+        @Test
+        void test(Stage stage) {}
+    }
+
+    @Test
+    void aServerIsNamedByAWord() {
+        assertFails(OnUnknown.class, "is on 'oracle'; on can be postgres or mariadb. Another database is named by url");
+        assertFails(
+                OnWithoutTables.class, "is on postgres, where a database is made for it, which takes a script or sql");
+        assertFails(
+                OnTwo.class,
+                "names its database in 2 ways; url, on, provider and a @Database field exclude each other");
+    }
+
     @Test
     void aClassMayHaveADatabaseOfItsOwn() {
         for (int run = 0; run < 2; run++) {

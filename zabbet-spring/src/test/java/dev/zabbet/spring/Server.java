@@ -1,6 +1,7 @@
 package dev.zabbet.spring;
 
 import dev.zabbet.jdbc.Jdbc;
+import dev.zabbet.jdbc.LocalServer;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.Locale;
@@ -27,7 +28,7 @@ public final class Server {
 
     /** Makes a database, which is dropped when it is closed. */
     static Made make(String server) {
-        String url = System.getenv(server);
+        String url = LocalServer.jdbcUrl(System.getenv(server));
         String name =
                 "zabbet_spring_" + UUID.randomUUID().toString().substring(0, 8).toLowerCase(Locale.ROOT);
         execute(Jdbc.dataSource(url, "", ""), "CREATE DATABASE " + name);
@@ -38,7 +39,7 @@ public final class Server {
     record Made(String server, String name, String url) implements AutoCloseable {
         @Override
         public void close() {
-            String all = System.getenv(server);
+            String all = LocalServer.jdbcUrl(System.getenv(server));
             execute(
                     Jdbc.dataSource(all, "", ""),
                     "DROP DATABASE " + name + (all.contains("postgres") ? " WITH (FORCE)" : ""));

@@ -28,6 +28,13 @@ record Platform(String system, String processor) {
 
     @Override
     public String toString() {
-        return system + " on " + processor;
+        String name =
+                switch (system) {
+                    case "linux" -> "Linux";
+                    case "darwin" -> "macOS";
+                    case "windows" -> "Windows";
+                    default -> system;
+                };
+        return name + " (" + processor + ")";
     }
 }

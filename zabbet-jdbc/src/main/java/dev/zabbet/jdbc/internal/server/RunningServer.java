@@ -25,6 +25,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Properties;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -248,23 +249,14 @@ public record RunningServer(Path folder, Programs programs, int port, String pas
         Files.deleteIfExists(folder.resolve(Keeper.RUNNING));
         Path data = folder.resolve("data");
         String password = password(folder);
-        if (!Files.exists(folder.resolve(Keeper.CLEAN)) || !Files.isDirectory(data)) {
-            CacheFolder.delete(data);
-            CacheFolder.delete(folder.resolve("used"));
-            Path unfinished = folder.resolve("unfinished");
-            CacheFolder.delete(unfinished);
-            Files.createDirectories(data);
-            as.give(data);
-            try {
-                programs.prepare(home, data, as, password);
-            } catch (IOException e) {
-                CacheFolder.delete(data);
-                throw e;
-            }
-        }
         IOException failure = null;
         for (int attempt = 0; attempt < 3; attempt++) { // another process may take the port in between
-            int port = freePort();
+            int port = lastPort(folder);
+            if (port == 0 || !Files.exists(folder.resolve(Keeper.CLEAN)) || !Files.isDirectory(data)) {
+                port = freePort();
+                begin(folder, home, data, programs, as, password);
+                Files.writeString(folder.resolve("port"), String.valueOf(port));
+            }
             order(folder, home, data, programs, as, settings, port);
             try {
                 keep(folder, programs);
@@ -272,10 +264,40 @@ public record RunningServer(Path folder, Programs programs, int port, String pas
                 return new RunningServer(folder, programs, port, password);
             } catch (IOException e) {
                 failure = e;
+                if (!String.valueOf(e.getMessage()).matches("(?si).*(in use|can't start server: bind).*")) {
+                    break;
+                }
             }
         }
-        Files.deleteIfExists(folder.resolve(Keeper.CLEAN)); // what it began with may be the fault
         throw Objects.requireNonNull(failure);
+    }
+
+    private static void begin(Path folder, Path home, Path data, Programs programs, RunAs as, String password)
+            throws IOException, InterruptedException {
+        CacheFolder.delete(data);
+        CacheFolder.delete(folder.resolve("used"));
+        Files.createDirectories(data);
+        as.give(data);
+        try {
+            programs.prepare(home, data, as, password);
+        } catch (IOException e) {
+            CacheFolder.delete(data);
+            throw e;
+        }
+    }
+
+    /** Marks of databases speak of the port too: at another one, what is there would be taken for somebody else's. */
+    private static int lastPort(Path folder) throws IOException {
+        Path file = folder.resolve("port");
+        if (!Files.isRegularFile(file)) {
+            return 0;
+        }
+        int port = Integer.parseInt(Files.readString(file));
+        try (ServerSocket socket = new ServerSocket(port, 1, InetAddress.getLoopbackAddress())) {
+            return socket.getLocalPort();
+        } catch (IOException e) {
+            return 0;
+        }
     }
 
     private static String password(Path folder) throws IOException {
@@ -362,7 +384,7 @@ public record RunningServer(Path folder, Programs programs, int port, String pas
             }
             Thread.sleep(10);
         }
-        throw new IOException(programs.name() + " was not started:\n" + RunAs.end(folder.resolve("keeper.log")));
+        throw new IOException("it ends at once" + said(folder, programs));
     }
 
     private static java.io.File emptyFile(Path folder) throws IOException {
@@ -383,8 +405,15 @@ public record RunningServer(Path folder, Programs programs, int port, String pas
             }
             Thread.sleep(10);
         }
-        throw new IOException(programs.name() + " does not answer. It says:\n"
-                + RunAs.end(folder.resolve("server.log"))
-                + RunAs.end(folder.resolve("data").resolve(programs.word() + ".log")));
+        throw new IOException("it does not answer" + said(folder, programs));
+    }
+
+    private static String said(Path folder, Programs programs) throws IOException {
+        String said = Stream.of("keeper.log", "server.log", "data/" + programs.word() + ".log")
+                .map(folder::resolve)
+                .map(RunAs::end)
+                .filter(end -> !end.isBlank())
+                .collect(Collectors.joining("\n"));
+        return said.isEmpty() ? "" : ". It said:\n" + said;
     }
 }
