@@ -28,6 +28,7 @@ import org.jspecify.annotations.Nullable;
 final class MariaDbJournal extends ShadowJournal {
     private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
     private static final int LOCK_WAIT_TIMEOUT = 1205;
+    private static final int NULL_REFUSED = 1048;
     private static final int NO_SUCH_RIGHT = 1227;
     private static final int LONGEST_NAME = 64;
 
@@ -445,15 +446,33 @@ final class MariaDbJournal extends ShadowJournal {
 
     @Override
     public void restore(Connection connection, Table table, Collection<Event> events) throws SQLException {
-        String names = table.columns().stream()
+        List<String> columns = table.columns().stream()
                 .filter(c -> !c.isComputed())
                 .map(c -> dialect.quote(c.sqlName()))
-                .collect(Collectors.joining(", "));
+                .toList();
         try (Statement statement = connection.createStatement()) {
             aside(statement, table, events);
-            statement.execute(
-                    "INSERT INTO " + dialect.name(table) + " (" + names + ") SELECT " + names + " FROM zabbet_aside");
+            insertAside(statement, table, columns);
             statement.execute("DROP TEMPORARY TABLE zabbet_aside");
+        }
+    }
+
+    /**
+     * MariaDB 11.4.5, and others of its time, take the second row of such a statement to be null where the table has a trigger
+     * before inserts; rows that are inserted one by one they take as they are.
+     */
+    private void insertAside(Statement statement, Table table, List<String> columns) throws SQLException {
+        String names = String.join(", ", columns);
+        String insert = "INSERT INTO " + dialect.name(table) + " (" + names + ") ";
+        try {
+            statement.execute(insert + "SELECT " + names + " FROM zabbet_aside");
+        } catch (SQLException e) {
+            if (e.getErrorCode() != NULL_REFUSED) {
+                throw e;
+            }
+            statement.execute("BEGIN NOT ATOMIC FOR image IN (SELECT " + names + " FROM zabbet_aside) DO " + insert
+                    + "VALUES (" + columns.stream().map(name -> "image." + name).collect(Collectors.joining(", "))
+                    + "); END FOR; END");
         }
     }
 

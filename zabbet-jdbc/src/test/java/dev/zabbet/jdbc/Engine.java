@@ -109,7 +109,8 @@ enum Engine {
     private String emptyOfPlainOwner() {
         execute(
                 Jdbc.dataSource(server().orElseThrow(), "", ""),
-                "DO $$ BEGIN CREATE ROLE zabbet_plain LOGIN PASSWORD 'plain'; EXCEPTION WHEN duplicate_object THEN NULL; END $$");
+                "DO $$ BEGIN CREATE ROLE zabbet_plain LOGIN PASSWORD 'plain'; EXCEPTION WHEN duplicate_object THEN NULL; END $$",
+                "ALTER ROLE zabbet_plain PASSWORD 'plain'");
         DataSource database = empty();
         String name = name(database);
         execute(

@@ -60,6 +60,9 @@ final class CacheFolder {
         if (e instanceof java.nio.file.FileSystemException file && file.getReason() != null) {
             return file.getReason() + " (" + file.getFile() + ")";
         }
+        if (e instanceof java.nio.file.NoSuchFileException) {
+            return said + " cannot be made";
+        }
         return e instanceof java.nio.file.FileAlreadyExistsException ? said + " is a file" : said;
     }
 
