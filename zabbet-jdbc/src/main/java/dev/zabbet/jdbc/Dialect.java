@@ -115,6 +115,11 @@ interface Dialect {
         return Optional.empty();
     }
 
+    /** Tells whether every user is shown all triggers of the tables, so that there are none if none is shown. */
+    default boolean showsTriggers() {
+        return true;
+    }
+
     /** Tells whether decimals are kept and reckoned with exactly. */
     default boolean isExact() {
         return true;

@@ -109,6 +109,12 @@ final class MariaDbDialect implements Dialect {
         return '`' + name.replace("`", "``") + '`';
     }
 
+    /** From MariaDB 11 on they are shown to those only who may make some. */
+    @Override
+    public boolean showsTriggers() {
+        return false;
+    }
+
     @Override
     public String overriding(Table table) {
         return "";
