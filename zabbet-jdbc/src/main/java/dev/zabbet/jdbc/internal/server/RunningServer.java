@@ -170,7 +170,7 @@ public record RunningServer(Path folder, Programs programs, int port, String pas
         return programs.coordinates(platform)
                 .map(coordinates -> "No jar with " + programs.name() + " for " + platform
                         + " is on the class path. Add " + coordinates
-                        + " as a test dependency (any version there is), or name the jar: -Dzabbet.binaries=FILE.")
+                        + " as a test dependency, or name the jar: -Dzabbet.binaries=FILE.")
                 .orElse("There is no jar with " + programs.name() + " for " + platform
                         + " that Zabbet knows of. Give the URL of a server instead.");
     }
