@@ -13,7 +13,8 @@ final class DatabaseOptions {
     @Option(
             names = "--db",
             paramLabel = "URL",
-            description = "The database's JDBC URL; without it, the environment's ZABBET_DB.")
+            description = "The database's JDBC URL, or postgres:NAME or mariadb:NAME for one on a server with nothing"
+                    + " installed; without it, the environment's ZABBET_DB.")
     private @Nullable String url;
 
     @Option(names = "--driver", paramLabel = "PATH", description = "A JDBC driver's jar, in place of those inside.")

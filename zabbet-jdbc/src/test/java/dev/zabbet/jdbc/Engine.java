@@ -39,6 +39,13 @@ enum Engine {
         this.id = id;
     }
 
+    static {
+        if (System.getenv("ZABBET_TEST_POSTGRES") == null || System.getenv("ZABBET_TEST_MARIADB") == null) {
+            System.out.println(
+                    "Servers are left out. Every test runs on them too, with nothing installed: mvn verify -Pservers");
+        }
+    }
+
     /** The engines at hand; a method source. */
     static Stream<Engine> all() {
         String wanted = System.getenv().getOrDefault("ZABBET_TEST_ENGINES", "");

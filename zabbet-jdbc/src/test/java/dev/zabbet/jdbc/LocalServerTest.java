@@ -10,6 +10,9 @@ import java.io.File;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Properties;
@@ -207,6 +210,36 @@ class LocalServerTest {
                         + cache + " is a file. Name another folder: -Dzabbet.cache=FOLDER, or ZABBET_CACHE in the"
                         + " environment."),
                 said);
+    }
+
+    /** Of scripts, those that were used last keep their databases. */
+    @ParameterizedTest
+    @ValueSource(strings = {"postgres", "mariadb"})
+    @EnabledIf("areAtHand")
+    void databasesOfOldScriptsGo(String server) throws Exception {
+        String first = "";
+        for (int i = 0; i <= 20; i++) {
+            String table = "CREATE TABLE hut_" + ProcessHandle.current().pid() + "_" + i + " (id BIGINT PRIMARY KEY);";
+            try (var stage = Databases.besideSql(server + ":", "", "", table).stage()) {
+                String description = stage.store().description();
+                String base = description.replaceFirst(".*(script_[0-9a-f]{12})_1 .*", "$1");
+                first = i == 0 ? base : first;
+                assertEquals(i < 20, exist(server, first), description);
+                assertTrue(exist(server, base), description);
+            }
+        }
+    }
+
+    private static boolean exist(String server, String base) throws Exception {
+        try (Connection connection = Jdbc.dataSource(server + ":", "", "").getConnection();
+                Statement statement = connection.createStatement();
+                ResultSet row = statement.executeQuery((server.equals("postgres")
+                                ? "SELECT count(*) FROM pg_database WHERE datname"
+                                : "SELECT count(*) FROM information_schema.SCHEMATA WHERE SCHEMA_NAME")
+                        + " IN ('" + base + "', '" + base + "_0', '" + base + "_1')")) {
+            row.next();
+            return row.getInt(1) > 0;
+        }
     }
 
     /** It is nobody's, so that nothing has to be dedicated. */

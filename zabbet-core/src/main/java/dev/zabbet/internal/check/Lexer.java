@@ -41,6 +41,8 @@ final class Lexer {
             char c = text.charAt(at);
             if (Character.isWhitespace(c)) {
                 at++;
+            } else if (text.startsWith("/*", at) && text.indexOf("*/", at) > 0) {
+                at = text.indexOf("*/", at) + 2; // MariaDB shows such beside literals
             } else if (c == '\'') {
                 tokens.add(new Token(Type.TEXT, quoted('\'')));
             } else if (c == '"' || c == '`') {

@@ -114,6 +114,7 @@ final class MariaDbPrograms implements Programs {
                 "--bind-address=127.0.0.1",
                 "--socket=" + data.resolve("mariadb.sock"),
                 "--skip-name-resolve",
+                "--skip-ssl", // from 11.4 on it would make a certificate at each start, for many seconds
                 "--innodb-buffer-pool-size=64M",
                 "--innodb-log-file-size=32M",
                 "--innodb-flush-log-at-trx-commit=0",

@@ -6,11 +6,20 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.zip.ZipFile;
 
 /** PostgreSQL, from a jar that holds one archive of it. */
 final class PostgresPrograms implements Programs {
+    /**
+     * Text is ordered by its characters, and all letters have capitals: PostgreSQL 17 and later can do that by itself, earlier ones by
+     * the machine's locale, if it has this one.
+     */
+    private static final List<List<String>> LOCALES = List.of(
+            List.of("--locale-provider=builtin", "--builtin-locale=C.UTF-8", "--locale=C"),
+            List.of("--locale=C.UTF-8"),
+            List.of("--locale=C"));
 
     @Override
     public String word() {
@@ -65,19 +74,28 @@ final class PostgresPrograms implements Programs {
         Path file = data.resolve("password");
         Files.writeString(file, password);
         as.give(file);
-        as.run(
-                data.resolve("initdb.log"),
-                program(home, "initdb"),
-                "-D",
-                data.resolve("rows").toString(),
-                "-U",
-                "postgres",
-                "--auth=password",
-                "--pwfile=" + file,
-                "--encoding=UTF8",
-                "--locale=C",
-                "--no-sync");
-        Files.delete(file);
+        IOException failure = null;
+        for (List<String> locale : LOCALES) {
+            List<String> command = new ArrayList<>(List.of(
+                    program(home, "initdb"),
+                    "-D",
+                    data.resolve("rows").toString(),
+                    "-U",
+                    "postgres",
+                    "--auth=password",
+                    "--pwfile=" + file,
+                    "--encoding=UTF8",
+                    "--no-sync"));
+            command.addAll(locale);
+            try {
+                as.run(data.resolve("initdb.log"), command.toArray(String[]::new));
+                Files.delete(file);
+                return;
+            } catch (IOException e) {
+                failure = e;
+            }
+        }
+        throw Objects.requireNonNull(failure);
     }
 
     /** What a crash would lose is not kept anyway. */
