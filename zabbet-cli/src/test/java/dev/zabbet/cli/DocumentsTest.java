@@ -27,8 +27,21 @@ class DocumentsTest {
         String name = url.replaceAll(".*/([^/?]*).*", "$1");
         List<String> client =
                 switch (engine) {
-                    case "POSTGRES" -> List.of("psql", "-q", "-h", "127.0.0.1", "-U", "postgres", name, "-c", sql);
-                    case "MARIADB" -> List.of("mariadb", "-h", "127.0.0.1", "-u", "root", name, "-e", sql);
+                    case "POSTGRES" -> List.of("psql", "-q", url.replaceFirst("^jdbc:", ""), "-c", sql);
+                    case "MARIADB" -> {
+                        String port = url.replaceFirst(".*//[^/:]*:?(\\d*)/.*", "$1");
+                        String password =
+                                url.contains("password=") ? url.replaceFirst(".*password=(\\w*).*", "$1") : "";
+                        yield List.of(
+                                "mariadb",
+                                "--host=127.0.0.1",
+                                "--port=" + (port.isEmpty() ? "3306" : port),
+                                "--user=root",
+                                "--password=" + password,
+                                name,
+                                "-e",
+                                sql);
+                    }
                     case "SQLITE" ->
                         List.of("sqlite3", folder.resolve("huts.db").toString(), sql);
                     default -> List.of("none");
