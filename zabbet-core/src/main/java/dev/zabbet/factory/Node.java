@@ -220,13 +220,14 @@ final class Node {
     /** Tells whether a column belongs to other classes that share the table: the provider leaves it empty in the rows of this one. */
     boolean isOfAnotherClass(int position) {
         Column column = table.columns().get(position);
-        return column.nullable()
-                && shape().filter(shape -> shape.isEntity()
+        boolean below = column.nullable()
+                && factory.shape()
+                        .filter(shape -> shape.isEntity()
                                 && !shape.fixed().isEmpty()
                                 && !shape.fixed().containsKey(column.name())
                                 && EntityMapping.isEntity(shape.type().getSuperclass()))
-                        .isPresent()
-                && propertyAt(position, prop -> true).isEmpty();
+                        .isPresent();
+        return below && propertyAt(position, prop -> true).isEmpty();
     }
 
     /** Tells whether the property of a column can never be null, whatever the column allows. */
@@ -486,7 +487,7 @@ final class Node {
 
     /** Returns what has to hold for a provider to find the rows, as far as nothing is said of its columns. */
     List<CheckCondition> restrictions() {
-        String text = shape().flatMap(TypeShape::restriction).orElse(null);
+        String text = factory.shape().flatMap(TypeShape::restriction).orElse(null);
         if (text == null) {
             return List.of();
         }
