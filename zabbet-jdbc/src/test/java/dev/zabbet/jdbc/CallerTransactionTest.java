@@ -10,15 +10,21 @@ import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.row.Row;
 import dev.zabbet.store.RewindPoint;
+import dev.zabbet.store.Store;
+import java.lang.reflect.Method;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionException;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import javax.sql.DataSource;
 import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 
@@ -199,5 +205,20 @@ class CallerTransactionTest {
                     ended.getMessage());
             stage.rewind(start);
         }
+    }
+
+    /** A method that gets a default in {@code Store} would do nothing here, unless somebody thinks of it. */
+    @Test
+    void everythingElseIsPassedOn() {
+        Set<String> own = Stream.of(CallerStore.class.getDeclaredMethods())
+                .map(method -> method.getName() + List.of(method.getParameterTypes()))
+                .collect(Collectors.toSet());
+        assertEquals(
+                List.of("discard", "rows"), // for fakes; and by read, as everywhere
+                Stream.of(Store.class.getMethods())
+                        .filter(method -> !own.contains(method.getName() + List.of(method.getParameterTypes())))
+                        .map(Method::getName)
+                        .sorted()
+                        .toList());
     }
 }
