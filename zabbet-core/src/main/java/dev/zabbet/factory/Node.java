@@ -212,9 +212,8 @@ final class Node {
 
     /** Tells whether a column refers to a large object, which PostgreSQL keeps elsewhere: one that nobody made cannot be read. */
     boolean isLargeObject(Column column) {
-        return column.type().sqlName().equals("oid")
-                && propertyAt(table.requirePosition(column.name()), prop -> true)
-                        .isPresent();
+        return propertyAt(table.requirePosition(column.name()), prop -> Mapping.isReferring(column, prop))
+                .isPresent();
     }
 
     /** Tells whether a column belongs to other classes that share the table: the provider leaves it empty in the rows of this one. */

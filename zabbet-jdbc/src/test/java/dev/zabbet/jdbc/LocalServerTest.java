@@ -1,6 +1,7 @@
 package dev.zabbet.jdbc;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertNotEquals;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
@@ -75,7 +76,7 @@ class LocalServerTest {
     private List<String> ours() {
         return ProcessHandle.allProcesses()
                 .flatMap(process -> process.info().commandLine().stream())
-                .filter(line -> line.contains(cache.toString()) && !line.contains(LocalServerUser.class.getName()))
+                .filter(line -> line.contains(temporary.toString()) && !line.contains(LocalServerUser.class.getName()))
                 .toList();
     }
 
@@ -165,6 +166,28 @@ class LocalServerTest {
                     said.matches("(?s).*open after \\d+ ms: 1"),
                     () -> "after kill " + killed + " of " + server + ": " + said);
         }
+    }
+
+    /** What it says of processes and ports is the first one's. */
+    @Test
+    @EnabledIf("areAtHand")
+    void aCopyOfTheFolderIsAnotherServer() throws Exception {
+        Process first = user("postgres", "SELECT inet_server_port()", 30);
+        String opened = first.inputReader()
+                .lines()
+                .filter(line -> line.startsWith("open"))
+                .findFirst()
+                .orElseThrow();
+        Path copy = cache.resolveSibling("a cache, copied");
+        assertEquals(
+                0,
+                new ProcessBuilder("cp", "-a", cache.toString(), copy.toString())
+                        .start()
+                        .waitFor());
+        String said = end(user("postgres", "SELECT inet_server_port()", 0, "-Dzabbet.cache=" + copy));
+        assertTrue(said.matches("(?s).*open after \\d+ ms: \\d+"), said);
+        assertNotEquals(opened.replaceFirst(".*: ", ""), said.replaceFirst("(?s).*: ", ""));
+        first.destroyForcibly();
     }
 
     @Test

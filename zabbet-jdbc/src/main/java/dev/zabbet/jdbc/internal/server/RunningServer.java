@@ -1,6 +1,7 @@
 package dev.zabbet.jdbc.internal.server;
 
 import dev.zabbet.error.ZabbetException;
+import java.io.File;
 import java.io.IOException;
 import java.io.InputStream;
 import java.net.InetAddress;
@@ -216,10 +217,10 @@ public record RunningServer(Path folder, Programs programs, int port, String pas
         }
         Properties told = Keeper.read(running);
         int port = Integer.parseInt(told.getProperty("port"));
-        if (!isAlive(told, "server") || !answers(port)) {
+        if (!isAlive(told, "server", folder) || !answers(port)) {
             return Optional.empty();
         }
-        if (!isAlive(told, "keeper")) {
+        if (!isAlive(told, "keeper", folder)) {
             Properties orders = Keeper.read(folder.resolve(Keeper.ORDERS));
             orders.setProperty("adopted", told.getProperty("server"));
             Keeper.write(folder.resolve(Keeper.ORDERS), orders);
@@ -229,9 +230,14 @@ public record RunningServer(Path folder, Programs programs, int port, String pas
         return Optional.of(new RunningServer(folder, programs, port, Files.readString(folder.resolve("password"))));
     }
 
-    private static boolean isAlive(Properties told, String process) {
+    /** In a copy of the folder, or after a restart of the machine, the number may be that of another process. */
+    private static boolean isAlive(Properties told, String process, Path folder) {
         return ProcessHandle.of(Long.parseLong(told.getProperty(process)))
                 .filter(ProcessHandle::isAlive)
+                .filter(alive -> alive.info()
+                        .commandLine()
+                        .map(line -> line.contains(folder + File.separator) || line.endsWith(folder.toString()))
+                        .orElse(Platform.here().isWindows())) // where it is not told
                 .isPresent();
     }
 
