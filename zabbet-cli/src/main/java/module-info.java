@@ -6,7 +6,6 @@ module dev.zabbet.cli {
     requires dev.zabbet.files;
     requires dev.zabbet.examples;
     requires info.picocli;
-    requires com.fasterxml.jackson.databind;
 
     opens dev.zabbet.cli to
             info.picocli;

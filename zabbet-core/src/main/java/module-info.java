@@ -1,4 +1,4 @@
-/** Zabbet's core: schema, rows, factories, the memory store, fakes, expectations and the stage. */
+/** Zabbet's core: schema, rows, factories, fakes, expectations and the stage. */
 module dev.zabbet.core {
     requires static transitive org.jspecify;
     requires transitive org.opentest4j;
@@ -6,19 +6,31 @@ module dev.zabbet.core {
 
     exports dev.zabbet;
     exports dev.zabbet.error;
+    exports dev.zabbet.type;
     exports dev.zabbet.schema;
     exports dev.zabbet.row;
     exports dev.zabbet.store;
+    exports dev.zabbet.value;
     exports dev.zabbet.factory;
     exports dev.zabbet.expect;
     exports dev.zabbet.fake;
+    exports dev.zabbet.rule;
     exports dev.zabbet.seed;
     exports dev.zabbet.internal.text to
             dev.zabbet.jdbc,
             dev.zabbet.files,
             dev.zabbet.junit,
+            dev.zabbet.spring,
             dev.zabbet.cli;
     exports dev.zabbet.internal.type to
+            dev.zabbet.spring;
+    exports dev.zabbet.internal.mapping to
+            dev.zabbet.spring;
+    exports dev.zabbet.internal.store to
+            dev.zabbet.jdbc;
+    exports dev.zabbet.internal.report to
+            dev.zabbet.files;
+    exports dev.zabbet.internal.fake to
             dev.zabbet.spring;
     exports dev.zabbet.internal.value to
             dev.zabbet.spring,
@@ -26,7 +38,7 @@ module dev.zabbet.core {
             dev.zabbet.files,
             dev.zabbet.cli;
 
-    uses dev.zabbet.expect.RowNotation;
-    uses dev.zabbet.fake.FakeSupport;
+    uses dev.zabbet.row.RowNotation;
+    uses dev.zabbet.internal.fake.FakeSupport;
     uses dev.zabbet.seed.SeedNotation;
 }

@@ -2,16 +2,18 @@
 module dev.zabbet.files {
     requires static org.jspecify;
     requires transitive dev.zabbet.core;
-    requires com.fasterxml.jackson.databind;
+    requires com.fasterxml.jackson.core;
     requires org.snakeyaml.engine;
     requires org.apache.commons.csv;
 
     exports dev.zabbet.files;
+    exports dev.zabbet.files.internal to
+            dev.zabbet.cli;
 
-    provides dev.zabbet.expect.RowNotation with
-            dev.zabbet.files.MarkdownTable;
+    provides dev.zabbet.row.RowNotation with
+            dev.zabbet.files.internal.MarkdownTable;
     provides dev.zabbet.seed.SeedNotation with
-            dev.zabbet.files.DocumentNotation,
-            dev.zabbet.files.CsvNotation,
-            dev.zabbet.files.MarkdownNotation;
+            dev.zabbet.files.internal.DocumentNotation,
+            dev.zabbet.files.internal.CsvNotation,
+            dev.zabbet.files.internal.MarkdownNotation;
 }

@@ -13,6 +13,9 @@ module dev.zabbet.jdbc {
     uses java.sql.Driver;
 
     exports dev.zabbet.jdbc;
-    exports dev.zabbet.jdbc.h2 to
+    exports dev.zabbet.jdbc.internal.h2 to
             com.h2database;
+    exports dev.zabbet.jdbc.internal.store to
+            dev.zabbet.junit,
+            dev.zabbet.spring;
 }

@@ -7,10 +7,14 @@ module dev.zabbet.junit {
     requires transitive org.junit.jupiter.api;
     requires org.junit.platform.commons;
 
-    uses dev.zabbet.junit.StageHost;
+    uses dev.zabbet.junit.internal.StageHost;
 
     exports dev.zabbet.junit;
+    exports dev.zabbet.junit.internal to
+            dev.zabbet.spring;
 
     opens dev.zabbet.junit to
+            org.junit.platform.commons;
+    opens dev.zabbet.junit.internal to
             org.junit.platform.commons;
 }

@@ -1,7 +1,7 @@
 package dev.zabbet;
 
 /**
- * Expectations that are written down elsewhere, in a row document say. Called by {@link Stage#expect(Expectations)} and
+ * Expectations that are written down elsewhere, for example in a row document. Called by {@link Stage#expect(Expectations)} and
  * {@link Footprint#expect(Expectations)}.
  */
 public interface Expectations {

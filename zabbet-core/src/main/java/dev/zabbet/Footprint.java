@@ -30,7 +30,7 @@ public sealed class Footprint permits Acted, Failed {
     }
 
     /**
-     * Expects what is written down elsewhere, in a row document say.
+     * Expects what is written down elsewhere, for example in a row document.
      *
      * @throws AssertionError if an expectation does not hold
      */

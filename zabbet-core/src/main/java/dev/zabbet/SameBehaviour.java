@@ -1,13 +1,14 @@
 package dev.zabbet;
 
 import dev.zabbet.error.ZabbetException;
-import dev.zabbet.fake.CallLog;
-import dev.zabbet.fake.Comparison;
-import dev.zabbet.fake.Fakes;
+import dev.zabbet.fake.ComparedCalls;
+import dev.zabbet.internal.fake.CallLog;
+import dev.zabbet.internal.fake.Comparison;
+import dev.zabbet.internal.fake.Fakes;
+import dev.zabbet.internal.memory.MemoryStore;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
-import dev.zabbet.store.MemoryStore;
 import dev.zabbet.store.RewindPoint;
 import java.util.function.Function;
 import javax.sql.DataSource;
@@ -38,7 +39,7 @@ public final class SameBehaviour {
      * @throws AssertionError at the first difference; the report gives the fewest calls that show it
      * @throws ZabbetException if the stage is in memory, or a fake cannot be made
      */
-    public static <R> Comparison.Driven check(
+    public static <R> ComparedCalls check(
             Class<R> type, Stage real, Function<? super DataSource, ? extends R> implementation, int calls) {
         Words.notNull(type, "type", "SameBehaviour.check");
         Words.notNull(real, "real", "SameBehaviour.check");

@@ -10,7 +10,7 @@ import java.sql.Statement;
 import java.util.List;
 import javax.sql.DataSource;
 
-/** A database made anew by its own means: a template, a copy of its file, or the script of its tables. */
+/** A database made again by its own means: a template, a copy of its file, or the script of its tables. */
 final class Copies implements AutoCloseable {
     private final Target target;
     private final List<String> ddl;

@@ -27,10 +27,10 @@ import javax.sql.DataSource;
 final class Making {
     private static final int ROUNDS = 7;
 
-    private Making() {}
-
     /** The values that were made, so that making them is not left away. */
     private static long sum;
+
+    private Making() {}
 
     static String measure(Schema schema, int rows) {
         Stage stage = Stage.on(clock -> new Nowhere(schema));

@@ -262,7 +262,7 @@ final class Suite {
         }
     }
 
-    /** Returns how long it takes to have the tables anew by the database's own means, in milliseconds. */
+    /** Returns how long it takes to make the tables again by the database's own means, in milliseconds. */
     private double copied() throws Exception {
         List<Double> all = new ArrayList<>();
         String[] ddl = ddl();

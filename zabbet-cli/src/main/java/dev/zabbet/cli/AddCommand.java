@@ -100,7 +100,7 @@ final class AddCommand implements Runnable {
             OutFile.write(file, stage, rows);
             return rows.counts();
         }
-        try (Work work = Work.on(spec.commandLine().getErr())) {
+        try (LoadProgress work = LoadProgress.on(spec.commandLine().getErr())) {
             return stage.add(bulk, work);
         }
     }
@@ -153,7 +153,7 @@ final class AddCommand implements Runnable {
     }
 
     private void print(Map<String, Integer> added, Map<String, Integer> counts) {
-        Paper paper = new Paper(spec.commandLine().getOut());
+        Terminal paper = new Terminal(spec.commandLine().getOut());
         if (output.isJson()) {
             paper.line(OutputOptions.json(Map.of(OutputOptions.outcome(dryRun, out != null), added)));
             return;

@@ -42,7 +42,7 @@ final class ClearCommand implements Runnable {
     @Option(
             names = "--except",
             paramLabel = "TABLE",
-            description = "A table whose rows stay (a migration's history, say); may be given several times.")
+            description = "A table whose rows stay (a migration's history, for example); may be given several times.")
     private List<String> except = new ArrayList<>();
 
     @Option(
@@ -66,7 +66,7 @@ final class ClearCommand implements Runnable {
 
     @Override
     public void run() {
-        Paper paper = new Paper(spec.commandLine().getOut());
+        Terminal paper = new Terminal(spec.commandLine().getOut());
         try (Stage stage = Jdbc.stage(database.dataSource())) {
             List<Table> meant =
                     new ArrayList<>(tables.isEmpty() ? stage.schema().tables() : named(tables, stage.schema()));

@@ -47,7 +47,7 @@ final class DedicateCommand implements Runnable {
 
     @Override
     public void run() {
-        Paper paper = new Paper(spec.commandLine().getOut());
+        Terminal paper = new Terminal(spec.commandLine().getOut());
         if (undo) {
             undo(paper);
             return;
@@ -62,7 +62,7 @@ final class DedicateCommand implements Runnable {
         paper.line("Stages may store, change and delete anything in it from now on.");
     }
 
-    private void undo(Paper paper) {
+    private void undo(Terminal paper) {
         if (dryRun || name != null) {
             throw new ParameterException(
                     spec.commandLine(),

@@ -29,17 +29,17 @@ final class DemoCommand implements Runnable {
 
     @Override
     public void run() {
-        Paper paper = new Paper(spec.commandLine().getOut());
+        Terminal paper = new Terminal(spec.commandLine().getOut());
         HutsStory.tell(new Printing(paper));
         paper.blank();
         paper.line("The code behind this story: zabbet-examples. Your own first test: README.md.");
     }
 
     private static final class Printing implements Teller {
-        private final Paper paper;
+        private final Terminal paper;
         private int chapters;
 
-        Printing(Paper paper) {
+        Printing(Terminal paper) {
             this.paper = paper;
         }
 

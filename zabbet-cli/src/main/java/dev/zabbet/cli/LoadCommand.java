@@ -77,10 +77,10 @@ final class LoadCommand implements Runnable {
                 if (!reads) {
                     result.put("labels", keys);
                 }
-                new Paper(spec.commandLine().getOut()).line(OutputOptions.json(result));
+                new Terminal(spec.commandLine().getOut()).line(OutputOptions.json(result));
                 return;
             }
-            print(new Paper(spec.commandLine().getOut()), OutputOptions.heading(dryRun, out), seed, counts);
+            print(new Terminal(spec.commandLine().getOut()), OutputOptions.heading(dryRun, out), seed, counts);
         }
     }
 
@@ -99,7 +99,7 @@ final class LoadCommand implements Runnable {
             OutFile.write(file, stage, rows);
             return rows.counts();
         }
-        try (Work work = Work.on(spec.commandLine().getErr())) {
+        try (LoadProgress work = LoadProgress.on(spec.commandLine().getErr())) {
             Loaded loaded = stage.load(seed, work);
             loaded.labelled().forEach((table, rows) -> {
                 List<String> columns = stage.schema().require(table).keyColumns();
@@ -118,7 +118,7 @@ final class LoadCommand implements Runnable {
     }
 
     /** Prints how many rows of which table there are, and what came along. */
-    static void print(Paper paper, String heading, Seed seed, Map<String, Integer> counts) {
+    static void print(Terminal paper, String heading, Seed seed, Map<String, Integer> counts) {
         Map<String, Integer> asked = new LinkedHashMap<>();
         Map<String, List<String>> labels = new LinkedHashMap<>();
         for (SeedRow row : seed.rows()) {
@@ -126,7 +126,7 @@ final class LoadCommand implements Runnable {
             row.label().ifPresent(label -> labels.computeIfAbsent(row.table(), t -> new ArrayList<>())
                     .add(label));
         }
-        seed.longRows().forEach(rows -> asked.put(rows.table(), Integer.MAX_VALUE));
+        seed.streamedRows().forEach(rows -> asked.put(rows.table(), Integer.MAX_VALUE));
         paper.heading(heading);
         List<List<String>> grid = new ArrayList<>();
         grid.add(List.of("table", "rows", ""));

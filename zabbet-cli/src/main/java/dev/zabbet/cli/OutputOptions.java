@@ -1,8 +1,6 @@
 package dev.zabbet.cli;
 
-import com.fasterxml.jackson.core.JsonProcessingException;
-import com.fasterxml.jackson.databind.ObjectMapper;
-import com.fasterxml.jackson.databind.SerializationFeature;
+import dev.zabbet.files.internal.JsonTree;
 import dev.zabbet.row.Row;
 import java.math.BigDecimal;
 import java.nio.file.Path;
@@ -35,11 +33,7 @@ final class OutputOptions {
     }
 
     static String json(Map<String, ?> result) {
-        try {
-            return new ObjectMapper().enable(SerializationFeature.INDENT_OUTPUT).writeValueAsString(result);
-        } catch (JsonProcessingException e) {
-            throw new IllegalStateException(e);
-        }
+        return JsonTree.write(result);
     }
 
     /** Returns a row as JSON has it: numbers, truth values, lists and null, all else as text. */

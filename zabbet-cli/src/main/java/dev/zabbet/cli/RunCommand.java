@@ -99,7 +99,7 @@ final class RunCommand implements Callable<Integer> {
             if (rewind) {
                 stage.rewind(before);
                 if (!output.isJson()) {
-                    Paper paper = new Paper(spec.commandLine().getOut());
+                    Terminal paper = new Terminal(spec.commandLine().getOut());
                     paper.blank();
                     paper.line("All rows are as they were before.");
                 }
@@ -110,7 +110,7 @@ final class RunCommand implements Callable<Integer> {
 
     /** Prints the footprint only where it is not as expected. */
     private int check(RowDocument document, Stage stage, Acted<Integer> acted) {
-        Paper paper = new Paper(spec.commandLine().getOut());
+        Terminal paper = new Terminal(spec.commandLine().getOut());
         List<Runnable> checks = new ArrayList<>();
         if (document.expectsChanged()) {
             checks.add(() -> acted.expect(document));
@@ -121,7 +121,7 @@ final class RunCommand implements Callable<Integer> {
         try {
             Expected.together(checks.toArray(Runnable[]::new));
         } catch (AssertionError e) {
-            String report = output.isJson() ? Paper.plain(e) : paper.report(e);
+            String report = output.isJson() ? Terminal.plain(e) : paper.report(e);
             if (output.isJson()) {
                 Map<String, Object> result = asMap(acted);
                 result.put("holds", false);
@@ -157,7 +157,7 @@ final class RunCommand implements Callable<Integer> {
     }
 
     private void print(Acted<Integer> acted) {
-        Paper paper = new Paper(spec.commandLine().getOut());
+        Terminal paper = new Terminal(spec.commandLine().getOut());
         if (output.isJson()) {
             paper.line(OutputOptions.json(asMap(acted)));
             return;
@@ -192,7 +192,7 @@ final class RunCommand implements Callable<Integer> {
         return result;
     }
 
-    private static void rows(Paper paper, Table table, String what, List<Row> rows) {
+    private static void rows(Terminal paper, Table table, String what, List<Row> rows) {
         if (rows.isEmpty()) {
             return;
         }
@@ -205,7 +205,7 @@ final class RunCommand implements Callable<Integer> {
         more(paper, rows.size());
     }
 
-    private static void changed(Paper paper, Table table, List<Change> changes) {
+    private static void changed(Terminal paper, Table table, List<Change> changes) {
         List<Change.Changed> own = changes.stream()
                 .filter(c -> c instanceof Change.Changed && c.table().equals(table))
                 .map(Change.Changed.class::cast)
@@ -236,7 +236,7 @@ final class RunCommand implements Callable<Integer> {
         more(paper, own.size());
     }
 
-    private static void more(Paper paper, int all) {
+    private static void more(Terminal paper, int all) {
         if (all > MOST_SHOWN) {
             paper.line("    … and " + (all - MOST_SHOWN) + " more");
         }

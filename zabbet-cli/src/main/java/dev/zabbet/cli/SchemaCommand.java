@@ -1,5 +1,6 @@
 package dev.zabbet.cli;
 
+import dev.zabbet.Memory;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.files.SchemaDiagram;
 import dev.zabbet.files.SchemaFile;
@@ -13,11 +14,9 @@ import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.StoringOrder;
 import dev.zabbet.schema.StoringOrder.Cycle;
 import dev.zabbet.schema.Table;
-import dev.zabbet.store.MemoryStore;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
@@ -62,7 +61,7 @@ final class SchemaCommand implements Runnable {
     @Override
     public void run() {
         Schema schema = Jdbc.schema(database.dataSource());
-        Paper paper = new Paper(spec.commandLine().getOut());
+        Terminal paper = new Terminal(spec.commandLine().getOut());
         Path file = out;
         if (file != null) {
             write(schema, file);
@@ -84,7 +83,7 @@ final class SchemaCommand implements Runnable {
                 paper.bold(Words.count(schema.tables().size(), "table")),
                 ", " + Words.count(references, "reference") + ", " + Words.count(cycles, "cycle"));
         schema.tables().forEach(table -> print(paper, table));
-        List<String> unknown = new MemoryStore(schema, Clock.systemUTC()).notEnforced();
+        List<String> unknown = Memory.notEnforced(schema);
         if (!unknown.isEmpty()) {
             paper.blank();
             paper.heading("Only the database can evaluate these; in memory they are not enforced");
@@ -116,7 +115,7 @@ final class SchemaCommand implements Runnable {
         }
     }
 
-    private static void print(Paper paper, Table table) {
+    private static void print(Terminal paper, Table table) {
         paper.blank();
         paper.heading(table.name());
         List<List<String>> grid = new ArrayList<>();
@@ -158,7 +157,7 @@ final class SchemaCommand implements Runnable {
         return String.join(", ", parts);
     }
 
-    private static void printOrder(Paper paper, StoringOrder order) {
+    private static void printOrder(Terminal paper, StoringOrder order) {
         paper.blank();
         paper.heading("Rows can be stored in this order");
         int number = 0;

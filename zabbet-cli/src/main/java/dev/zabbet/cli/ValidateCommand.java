@@ -44,7 +44,7 @@ final class ValidateCommand implements Runnable {
         Documents.expectations(files);
         try (Stage stage = Jdbc.reading(database.dataSource())) {
             Map<String, Integer> counts = stage.validate(seed);
-            Paper paper = new Paper(spec.commandLine().getOut());
+            Terminal paper = new Terminal(spec.commandLine().getOut());
             if (output.isJson()) {
                 paper.line(OutputOptions.json(Map.of("valid", true, "wouldBeStored", counts)));
                 return;

@@ -57,12 +57,12 @@ final class VerifyCommand implements Callable<Integer> {
                     + " expects nothing to be stored: there is no expect part, or it is empty.");
         }
         Documents.rewrite(rewrite);
-        Paper paper = new Paper(spec.commandLine().getOut());
+        Terminal paper = new Terminal(spec.commandLine().getOut());
         try (Stage stage = Jdbc.reading(database.dataSource())) {
             try {
                 stage.expect(document);
             } catch (AssertionError e) {
-                String report = output.isJson() ? Paper.plain(e) : paper.report(e);
+                String report = output.isJson() ? Terminal.plain(e) : paper.report(e);
                 paper.shown(output.isJson() ? OutputOptions.json(Map.of("holds", false, "report", report)) : report);
                 return 1;
             }

@@ -29,7 +29,7 @@ final class WithoutSecrets extends OutputStream {
         to.write(Secrets.hidden(text).getBytes(StandardCharsets.UTF_8));
     }
 
-    /** What is no whole line (progress, say) is passed on as it is when somebody wants it seen. */
+    /** Partial lines, such as progress, are passed on unchanged if somebody wants to see them. */
     @Override
     public synchronized void flush() throws IOException {
         if (line.size() > 0 && line.toByteArray()[line.size() - 1] != '\n') {

@@ -190,7 +190,7 @@ class ManyRowsTest {
                         "zabbet: A process was killed while it stored rows in the H2 database FILE on this machine, and H2"
                                 + " kept a part of them: " + rows + " of " + (load ? ROWS : 60_000) + " rows of "
                                 + table
-                                + ". Its indexes may not fit its rows any more: delete the file and make it anew.\n",
+                                + ". Its indexes may not fit its rows any more: delete the file and make it again.\n",
                         next.err().replaceAll("/[^ ]+/huts", "FILE"));
                 url = Commands.database(engine, Files.createDirectory(folder.resolve("anew" + kill)));
                 makeRooms(url);
@@ -213,7 +213,7 @@ class ManyRowsTest {
         for (boolean terminal : List.of(true, false)) {
             StringWriter told = new StringWriter();
             long[] time = {0};
-            try (Work work = new Work(new PrintWriter(told), terminal, () -> time[0])) {
+            try (LoadProgress work = new LoadProgress(new PrintWriter(told), terminal, () -> time[0])) {
                 for (int i = 0; i < 40; i++) {
                     time[0] += 100;
                     work.at("stay", i * 1000, 1_000_000);

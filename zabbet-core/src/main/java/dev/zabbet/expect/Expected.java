@@ -1,6 +1,9 @@
 package dev.zabbet.expect;
 
+import dev.zabbet.internal.report.GroupedExpectations;
+import dev.zabbet.internal.report.Matchers;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.row.Matcher;
 import dev.zabbet.row.Row;
 import dev.zabbet.store.Condition;
 import java.time.Duration;
@@ -124,14 +127,14 @@ public final class Expected {
 
     /** Runs several expectations, and reports all that do not hold together. */
     public static void together(Runnable... expectations) {
-        Together.run(expectations);
+        GroupedExpectations.run(expectations);
     }
 
     /**
      * Matches what a test of one's own accepts.
      *
      * @param description what is accepted, for the report: "a weekday"
-     * @param test is given the value in the form that {@link dev.zabbet.schema.Kind} names, or null
+     * @param test is given the value in the form that {@link dev.zabbet.type.Kind} names, or null
      */
     public static Matcher satisfying(String description, Predicate<? super @Nullable Object> test) {
         return new Matchers.Own(description, test);

@@ -1,18 +1,23 @@
 package dev.zabbet.expect;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.report.ExpectedRow;
+import dev.zabbet.internal.report.Ignored;
+import dev.zabbet.internal.report.OpenChanges;
+import dev.zabbet.internal.report.Pairing;
+import dev.zabbet.internal.report.Report;
+import dev.zabbet.internal.report.SoftDeletion;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.value.JavaValue;
-import dev.zabbet.internal.value.Same;
 import dev.zabbet.internal.value.Text;
+import dev.zabbet.internal.value.ValueEquality;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
-import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
 import dev.zabbet.store.Store;
-import java.util.LinkedHashMap;
+import dev.zabbet.type.Kind;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -98,11 +103,11 @@ public final class FootprintExpectation {
      */
     public FootprintExpectation changed(String table, Object key, Object after) {
         Table found = schema.require(table);
-        Map<String, Object> keyed = key(found, key);
+        Map<String, Object> keyed = ExpectedRow.key(found, key);
         Optional<Change> change = all.stream()
                 .filter(c -> c.table().equals(found))
                 .filter(c -> keyed.entrySet().stream()
-                        .allMatch(k -> Same.values(c.row().get(k.getKey()), k.getValue())))
+                        .allMatch(k -> ValueEquality.values(c.row().get(k.getKey()), k.getValue())))
                 .findFirst();
         String name =
                 found.name() + " " + keyed.values().stream().map(Text::cell).collect(Collectors.joining("/"));
@@ -129,7 +134,7 @@ public final class FootprintExpectation {
     public FootprintExpectation changed(String table, Object key, Object before, Object after) {
         Table found = schema.require(table);
         ExpectedRow earlier = single(found, before);
-        Map<String, Object> keyed = key(found, key);
+        Map<String, Object> keyed = ExpectedRow.key(found, key);
         for (Change.Changed change : changed(found, keyed)) {
             List<Column> differences = earlier.differences(change.before());
             if (!differences.isEmpty()) {
@@ -150,7 +155,7 @@ public final class FootprintExpectation {
                 .filter(c -> c instanceof Change.Changed && c.table().equals(table))
                 .map(Change.Changed.class::cast)
                 .filter(c -> keyed.entrySet().stream()
-                        .allMatch(k -> Same.values(c.row().get(k.getKey()), k.getValue())))
+                        .allMatch(k -> ValueEquality.values(c.row().get(k.getKey()), k.getValue())))
                 .toList();
     }
 
@@ -384,27 +389,6 @@ public final class FootprintExpectation {
                     "changed(\"" + table.name() + "\", …) needs one row, and got " + rows.size() + ".");
         }
         return rows.get(0);
-    }
-
-    static Map<String, Object> key(Table table, Object key) {
-        List<String> columns = table.keyColumns();
-        if (columns.isEmpty()) {
-            throw new ZabbetException("Table " + table.name() + " has no primary key; leave the key out: changed(\""
-                    + table.name() + "\", row).");
-        }
-        List<?> values = key instanceof Row row
-                ? columns.stream().map(row::get).toList()
-                : key instanceof List<?> list ? list : List.of(key);
-        if (values.size() != columns.size()) {
-            throw new ZabbetException("The key of " + table.name() + " is (" + String.join(", ", columns) + "); "
-                    + Words.count(values.size(), "value") + " given.");
-        }
-        Map<String, Object> keyed = new LinkedHashMap<>();
-        for (int i = 0; i < values.size(); i++) {
-            @Nullable Object value = ExpectedRow.canonical(table, table.requireColumn(columns.get(i)), values.get(i));
-            keyed.put(columns.get(i), Words.notNull(value, "key", "changed"));
-        }
-        return keyed;
     }
 
     private static String describe(List<Change> changes) {

@@ -1,8 +1,12 @@
 package dev.zabbet.expect;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.report.ExpectedRow;
+import dev.zabbet.internal.report.Pairing;
+import dev.zabbet.internal.report.Report;
+import dev.zabbet.internal.report.RowFilter;
+import dev.zabbet.internal.report.SoftDeletion;
 import dev.zabbet.internal.text.Words;
-import dev.zabbet.internal.value.Ordering;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Table;
@@ -33,10 +37,11 @@ import org.jspecify.annotations.Nullable;
 public final class TableExpectation {
     private static final int MOST_DUPLICATES = 10;
 
-    private final Store store;
-    private final Table table;
-    private final long variation;
-    private final Look look;
+    private final TableComparison comparison = new TableComparison(this);
+    final Store store;
+    final Table table;
+    final long variation;
+    final Look look;
 
     /**
      * Which rows are looked at, and what of them counts.
@@ -48,7 +53,7 @@ public final class TableExpectation {
      * @param most the number of rows at which the order is cut; null for all
      * @param strict whether a column has to keep values just as they are given
      */
-    private record Look(
+    record Look(
             Condition where,
             String text,
             @Nullable Set<String> selected,
@@ -83,7 +88,7 @@ public final class TableExpectation {
      * @throws ZabbetException for another matcher, or a value that the column can never hold
      */
     public TableExpectation where(String column, @Nullable Object value) {
-        Wanted wanted = Wanted.of(table, column, value);
+        RowFilter wanted = RowFilter.of(table, column, value);
         return looking(
                 look.where.and(wanted.condition()),
                 look.text.isEmpty() ? " where " + wanted.text() : look.text + " and " + wanted.text());
@@ -94,7 +99,7 @@ public final class TableExpectation {
         if (look.where.equals(Condition.ALL)) {
             throw new ZabbetException("orWhere(\"" + column + "\", …) adds to a where(…); say that first.");
         }
-        Wanted wanted = Wanted.of(table, column, value);
+        RowFilter wanted = RowFilter.of(table, column, value);
         return looking(look.where.or(wanted.condition()), look.text + " or " + wanted.text());
     }
 
@@ -112,7 +117,7 @@ public final class TableExpectation {
     }
 
     /**
-     * Counts only these columns of expected rows: of an object, say, not all its properties.
+     * Compares only these columns of expected rows: of an object, for example, not all its properties.
      *
      * @param columns at least one
      * @throws dev.zabbet.error.UnknownNameException if the table has no such column
@@ -155,7 +160,7 @@ public final class TableExpectation {
     }
 
     /**
-     * Looks at the rows in the order of these columns; a minus before a name turns it round. Nulls come first.
+     * Looks at the rows in the order of these columns; prefix a column with '-' for descending order. Nulls come first.
      *
      * @throws dev.zabbet.error.UnknownNameException if the table has no such column
      */
@@ -199,14 +204,14 @@ public final class TableExpectation {
             throw new ZabbetException("holdsInOrder(…) of " + table.name()
                     + " needs an order: rows of a table have none of their own. Say orderedBy(…) first.");
         }
-        List<ExpectedRow> expected = required(rows);
-        List<Row> stored = stored();
+        List<ExpectedRow> expected = comparison.required(rows);
+        List<Row> stored = comparison.stored();
         for (int i = 0; i < Math.max(expected.size(), stored.size()); i++) {
             boolean there = i < expected.size() && i < stored.size();
             if (there && expected.get(i).matches(stored.get(i))) {
                 continue;
             }
-            Report report = new Report(place() + ordered() + ": "
+            Report report = new Report(comparison.place() + comparison.ordered() + ": "
                     + (there
                             ? "row " + (i + 1) + " is another one than expected."
                             : i < expected.size()
@@ -218,7 +223,7 @@ public final class TableExpectation {
                         List.of(new Pairing.Pair(row, stored.get(i), row.differences(stored.get(i)))),
                         "row " + (i + 1));
             }
-            report.rows(table, stored, columns(expected), "stored, in this order");
+            report.rows(table, stored, comparison.columns(expected), "stored, in this order");
             if (expected.size() == stored.size() && new Pairing(expected, stored).isExact()) {
                 report.note("The same rows are stored, in another order.");
             }
@@ -236,7 +241,7 @@ public final class TableExpectation {
         List<String> names =
                 Stream.of(columns).map(c -> table.requireColumn(c).name()).toList();
         Map<Row, List<Row>> alike = new LinkedHashMap<>();
-        for (Row row : stored()) {
+        for (Row row : comparison.stored()) {
             Object[] held = names.stream().map(row::get).toArray();
             if (Stream.of(held).noneMatch(value -> value == null)) {
                 alike.computeIfAbsent(Row.of(names, held), r -> new ArrayList<>())
@@ -249,9 +254,10 @@ public final class TableExpectation {
                 .limit(MOST_DUPLICATES)
                 .toList();
         if (!twice.isEmpty()) {
-            Report report = new Report(place() + ": " + String.join(", ", names) + " should be different in each row.");
+            Report report = new Report(
+                    comparison.place() + ": " + String.join(", ", names) + " should be different in each row.");
             List<String> shown = new ArrayList<>(names);
-            shown.addAll(shortColumns());
+            shown.addAll(comparison.shortColumns());
             report.rows(table, twice, shown.stream().distinct().toList(), "alike");
             throw report.failure(variation);
         }
@@ -264,7 +270,7 @@ public final class TableExpectation {
      * @throws AssertionError if there is none, or there are others
      */
     public Row one() {
-        List<Row> stored = stored();
+        List<Row> stored = comparison.stored();
         if (stored.size() != 1) {
             count(1);
         }
@@ -279,15 +285,15 @@ public final class TableExpectation {
      */
     public Row one(Object key) {
         Condition condition = look.where;
-        Map<String, Object> keyed = FootprintExpectation.key(table, key);
+        Map<String, Object> keyed = ExpectedRow.key(table, key);
         for (Map.Entry<String, Object> part : keyed.entrySet()) {
             condition = condition.and(new Condition.Equal(part.getKey(), part.getValue()));
         }
         List<Row> found = store.rows(table, condition);
         if (found.isEmpty()) {
-            Report report = new Report("No row of " + place() + " has the key "
+            Report report = new Report("No row of " + comparison.place() + " has the key "
                     + keyed.values().stream().map(Text::cell).collect(Collectors.joining("/")) + ".");
-            report.rows(table, store.rows(table, look.where), shortColumns(), "stored");
+            report.rows(table, store.rows(table, look.where), comparison.shortColumns(), "stored");
             throw report.failure(variation);
         }
         return found.get(0);
@@ -318,20 +324,20 @@ public final class TableExpectation {
 
     /** Expects that each of these rows is stored, a row of its own for each; others may be stored too. */
     public TableExpectation holds(Object... rows) {
-        compare(false, rows);
+        comparison.compare(false, rows);
         return this;
     }
 
     /** Expects that these rows are stored and no others. */
     public TableExpectation holdsOnly(Object... rows) {
-        compare(true, rows);
+        comparison.compare(true, rows);
         return this;
     }
 
     /** Expects that no stored row is like one of these. */
     public TableExpectation holdsNoneOf(Object... rows) {
-        List<ExpectedRow> unwanted = required(rows);
-        List<Row> stored = stored();
+        List<ExpectedRow> unwanted = comparison.required(rows);
+        List<Row> stored = comparison.stored();
         List<Row> hits = new ArrayList<>();
         for (Row row : stored) {
             if (unwanted.stream().anyMatch(u -> u.matches(row))) {
@@ -339,9 +345,9 @@ public final class TableExpectation {
             }
         }
         if (!hits.isEmpty()) {
-            Report report =
-                    new Report(place() + " holds " + Words.count(hits.size(), "row") + " that should not be there.");
-            report.rows(table, hits, columns(unwanted), "stored");
+            Report report = new Report(
+                    comparison.place() + " holds " + Words.count(hits.size(), "row") + " that should not be there.");
+            report.rows(table, hits, comparison.columns(unwanted), "stored");
             throw report.failure(variation);
         }
         return this;
@@ -349,11 +355,11 @@ public final class TableExpectation {
 
     /** Expects that so many rows are stored. */
     public TableExpectation count(long rows) {
-        List<Row> stored = stored();
+        List<Row> stored = comparison.stored();
         if (stored.size() != rows) {
-            Report report =
-                    new Report(place() + " holds " + Words.count(stored.size(), "row") + "; " + rows + " expected.");
-            report.rows(table, stored, shortColumns(), "stored");
+            Report report = new Report(
+                    comparison.place() + " holds " + Words.count(stored.size(), "row") + "; " + rows + " expected.");
+            report.rows(table, stored, comparison.shortColumns(), "stored");
             report.compare(rows + " rows", stored.size() + " rows");
             throw report.failure(variation);
         }
@@ -365,6 +371,11 @@ public final class TableExpectation {
         return count(0);
     }
 
+    /** Returns the stored rows that this is about, in order. */
+    public List<Row> rows() {
+        return List.copyOf(comparison.stored());
+    }
+
     /**
      * Expects these rows and no others, very many of them: both sides are read in key order, one row at a time, and never
      * held. Each expected row gives its key, and they come in its order.
@@ -374,153 +385,6 @@ public final class TableExpectation {
      *     their own way
      */
     public TableExpectation holdsOnlyInKeyOrder(Stream<?> rows) {
-        try (rows) {
-            InKeyOrder compared = new InKeyOrder(
-                    store,
-                    table,
-                    rows.iterator(),
-                    column -> look.selected == null || look.selected.contains(column.name()),
-                    look.strict);
-            store.readLong(table, look.where, compared::stored);
-            compared.end();
-            if (compared.isExact()) {
-                return this;
-            }
-            List<String> faults = new ArrayList<>();
-            fault(faults, compared.differentRows, "of those expected", "stored with other values");
-            fault(faults, compared.missingRows, "of those expected", "not stored");
-            fault(faults, compared.beyondRows, "", "stored beyond those expected");
-            Report report = new Report(place() + ": " + Words.and(faults) + ".");
-            report.different(compared.different, "stored");
-            report.more(compared.differentRows, compared.different.size());
-            report.nowhere(compared.missing, "no row with this key is stored", List.of());
-            report.more(compared.missingRows, compared.missing.size());
-            report.rows(table, compared.beyond, columns(List.of()), "stored beyond those expected");
-            report.more(compared.beyondRows, compared.beyond.size());
-            report.note(Words.count(compared.storedRows, "row") + " looked at, in key order, beside "
-                    + Words.count(compared.expectedRows(), "expected row") + ".");
-            throw report.failure(variation);
-        }
-    }
-
-    private static void fault(List<String> faults, long rows, String of, String what) {
-        if (rows > 0) {
-            faults.add(
-                    Words.count(rows, "row") + (of.isEmpty() ? "" : " " + of) + (rows == 1 ? " is " : " are ") + what);
-        }
-    }
-
-    /** Returns the stored rows that this is about, in order. */
-    public List<Row> rows() {
-        return List.copyOf(stored());
-    }
-
-    private void compare(boolean only, Object... rows) {
-        List<ExpectedRow> expected = required(rows);
-        List<Row> stored = stored();
-        Pairing pairing = new Pairing(expected, stored);
-        if (pairing.isExact() && (!only || pairing.left.isEmpty())) {
-            return;
-        }
-        Report report = new Report(headline(expected, stored, pairing, only));
-        report.different(pairing.different, "stored");
-        report.nowhere(pairing.unpaired, "no row like this is stored", stored);
-        if (only) {
-            report.rows(table, pairing.left, columns(expected), "stored beyond those expected");
-        }
-        if (!pairing.isOptimal) {
-            report.note("There are too many rows to find the best pairs; each was set beside the nearest one left.");
-        }
-        report.note(Words.count(stored.size(), "row") + " looked at, "
-                + (expected.size() - pairing.different.size() - pairing.unpaired.size()) + " as expected.");
-        throw report.failure(variation);
-    }
-
-    private String headline(List<ExpectedRow> expected, List<Row> stored, Pairing pairing, boolean only) {
-        if (stored.isEmpty()) {
-            return place() + " holds no row; " + expected.size() + " expected.";
-        }
-        int off = pairing.different.size() + pairing.unpaired.size();
-        List<String> faults = new ArrayList<>();
-        if (off > 0) {
-            String nature = pairing.unpaired.isEmpty()
-                    ? "stored with other values"
-                    : pairing.different.isEmpty() ? "not stored" : "not stored like that";
-            faults.add(off + " of " + Words.count(expected.size(), "expected row") + (off == 1 ? " is " : " are ")
-                    + nature);
-        }
-        if (only && !pairing.left.isEmpty()) {
-            faults.add(Words.count(pairing.left.size(), "row") + (pairing.left.size() == 1 ? " is" : " are")
-                    + " stored beyond those expected");
-        }
-        return place() + ": " + Words.and(faults) + ".";
-    }
-
-    private List<ExpectedRow> required(Object... rows) {
-        List<ExpectedRow> expected = ExpectedRow.of(table, rows);
-        Set<String> selected = look.selected;
-        if (selected != null) {
-            expected = expected.stream()
-                    .map(row -> row.only(column -> selected.contains(column.name())))
-                    .toList();
-        }
-        expected = expected.stream()
-                .map(row -> (look.strict ? row.strictly() : row).resolved(store))
-                .toList();
-        if (expected.isEmpty()) {
-            throw new ZabbetException(
-                    "No row was given to expect in " + table.name() + ". To expect that there is none, say empty().");
-        }
-        return expected;
-    }
-
-    /** The columns that the expectation is about, or a few that tell rows apart. */
-    private List<String> columns(List<ExpectedRow> rows) {
-        Set<String> columns = new LinkedHashSet<>();
-        rows.forEach(row -> row.columns().forEach(c -> columns.add(c.name())));
-        return columns.isEmpty() ? shortColumns() : List.copyOf(columns);
-    }
-
-    /** The columns by which rows are looked for, and the first few that are not the key. */
-    private List<String> shortColumns() {
-        Set<String> columns = new LinkedHashSet<>(look.where.columns());
-        columns.removeAll(table.keyColumns());
-        table.columnNames().stream()
-                .filter(c -> !table.keyColumns().contains(c))
-                .limit(4)
-                .forEach(columns::add);
-        return List.copyOf(columns);
-    }
-
-    private List<Row> stored() {
-        List<Row> rows = store.rows(table, look.where);
-        if (look.order.isEmpty()) {
-            return rows;
-        }
-        List<Row> sorted = new ArrayList<>(rows);
-        sorted.sort((a, b) -> {
-            for (String column : look.order) {
-                boolean down = column.startsWith("-");
-                String name = down ? column.substring(1) : column;
-                int compared = compare(a.get(name), b.get(name));
-                if (compared != 0) {
-                    return down ? -compared : compared;
-                }
-            }
-            return 0;
-        });
-        return look.most != null && sorted.size() > look.most ? sorted.subList(0, look.most) : sorted;
-    }
-
-    private static int compare(@Nullable Object a, @Nullable Object b) {
-        return a == null || b == null ? (a == b ? 0 : a == null ? -1 : 1) : Ordering.compare(a, b);
-    }
-
-    private String ordered() {
-        return " by " + String.join(", ", look.order) + (look.most == null ? "" : ", the first " + look.most);
-    }
-
-    private String place() {
-        return table.name() + look.text;
+        return comparison.holdsOnlyInKeyOrder(rows);
     }
 }

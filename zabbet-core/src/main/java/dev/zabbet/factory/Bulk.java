@@ -1,10 +1,11 @@
 package dev.zabbet.factory;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.plan.BulkRecipe;
+import dev.zabbet.internal.plan.Recipe;
 import dev.zabbet.internal.text.Words;
-import java.util.ArrayList;
+import dev.zabbet.type.CheckReturnValue;
 import java.util.List;
-import java.util.stream.Collectors;
 
 /**
  * Rows of several tables that are made and stored together, in large numbers, without being handed back. Rows refer to
@@ -18,20 +19,16 @@ import java.util.stream.Collectors;
  * <p>It can be stored in parts, by several processes in any order; together they store exactly the rows that one process
  * would. What the parts share is where the rows' numbers begin: the first part to be stored notes it in the database.
  */
+@CheckReturnValue
 public final class Bulk {
-    private final List<Batch> batches;
-    private final boolean filled;
-    private final int part;
-    private final int parts;
+    static {
+        BulkRecipe.openBy(bulk -> ((Bulk) bulk).recipe);
+    }
 
-    /** So many rows of a factory. */
-    record Batch(int count, Factory<?> factory) {}
+    private final BulkRecipe recipe;
 
-    private Bulk(List<Batch> batches, boolean filled, int part, int parts) {
-        this.batches = List.copyOf(batches);
-        this.filled = filled;
-        this.part = part;
-        this.parts = parts;
+    private Bulk(BulkRecipe recipe) {
+        this.recipe = recipe;
     }
 
     /**
@@ -51,7 +48,7 @@ public final class Bulk {
      * @throws IllegalArgumentException if {@code count} is less than 1
      */
     public static Bulk of(int count, Factory<?> factory) {
-        return new Bulk(List.of(), false, 1, 1).and(count, factory);
+        return new Bulk(new BulkRecipe(List.of(), false, 1, 1)).and(count, factory);
     }
 
     /** Returns a bulk with so many rows of another table; see {@link #of(int, String)}. */
@@ -66,14 +63,12 @@ public final class Bulk {
             throw new IllegalArgumentException(
                     "Bulk: " + count + " rows of " + factory.table() + "; the count must be at least 1.");
         }
-        List<Batch> all = new ArrayList<>(batches);
-        all.add(new Batch(count, factory));
-        return new Bulk(all, filled, part, parts);
+        return new Bulk(recipe.and(new BulkRecipe.Batch(count, Recipe.of(factory))));
     }
 
     /** Returns a bulk whose optional columns are filled too. */
     public Bulk filled() {
-        return new Bulk(batches, true, part, parts);
+        return new Bulk(recipe.withAllFilled());
     }
 
     /**
@@ -91,32 +86,12 @@ public final class Bulk {
             throw new ZabbetException("There is no part " + part + " of " + of + "; parts are numbered from 1 to "
                     + Math.max(1, of) + ".");
         }
-        return new Bulk(batches, filled, part, of);
+        return new Bulk(recipe.ofPart(part, of));
     }
 
     /** Returns {@code hut=3 stay=200, part 2/4}. */
     @Override
     public String toString() {
-        return batches.stream()
-                        .map(batch -> batch.factory().table() + "=" + batch.count())
-                        .collect(Collectors.joining(" "))
-                + (filled ? ", filled" : "")
-                + (parts == 1 ? "" : ", part " + part + "/" + parts);
-    }
-
-    List<Batch> batches() {
-        return batches;
-    }
-
-    boolean isFilled() {
-        return filled;
-    }
-
-    int part() {
-        return part;
-    }
-
-    int parts() {
-        return parts;
+        return recipe.toString();
     }
 }

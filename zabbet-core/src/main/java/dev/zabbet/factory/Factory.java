@@ -2,23 +2,25 @@ package dev.zabbet.factory;
 
 import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.plan.Flaws;
+import dev.zabbet.internal.plan.Recipe;
+import dev.zabbet.internal.plan.Setting;
+import dev.zabbet.internal.plan.StandAlone;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.type.MethodName;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.Proxies;
 import dev.zabbet.internal.type.TypeShape;
-import dev.zabbet.internal.value.Inexact;
-import dev.zabbet.internal.value.JavaValue;
-import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Schema;
-import java.util.ArrayList;
+import dev.zabbet.type.CheckReturnValue;
+import dev.zabbet.type.Property;
+import dev.zabbet.value.Values;
 import java.util.Collection;
 import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.function.Function;
 import java.util.function.UnaryOperator;
 import java.util.stream.Stream;
@@ -28,44 +30,21 @@ import org.jspecify.annotations.Nullable;
  * Describes how rows of one table, or objects of one type, are made. With nothing said it makes valid ones: what the
  * schema requires is filled in, and the parents that a row needs are brought along, a parent of its own for each row.
  *
- * <p>Immutable and thread-safe: every method returns another factory. A later word on a column replaces an earlier one.
+ * <p>Immutable and thread-safe: every method returns another factory. The last setting for a column wins.
  *
  * @param <T> what the factory makes: a record or class, or {@link Row}
  */
+@CheckReturnValue
 public final class Factory<T> {
-    private final Class<T> type;
-    private final State state;
 
-    /** Rows made below each row of the factory: between {@code least} and {@code most}, through a link table or not. */
-    record Children(int least, int most, Factory<?> factory, Way way) {
-        /** How the rows below are found. */
-        enum Way {
-            REFERRING,
-            LINKED,
-            /** Rows of the same table; what is said of their reference holds for the topmost alone. */
-            TREE
-        }
-
-        String describe() {
-            String count = least == most ? String.valueOf(most) : least + ", " + most;
-            return (way == Way.LINKED ? "linked(" : "children(") + count + ", factory of " + factory.table() + ")";
-        }
+    static {
+        Recipe.openBy(factory -> ((Factory<?>) factory).recipe);
     }
 
-    /** What the factory says. */
-    private record State(
-            @Nullable String table,
-            Map<String, Setting> settings,
-            List<Children> children,
-            boolean filled,
-            Map<String, String> columns,
-            Map<String, UnaryOperator<@Nullable Object>> storing) {
-        static final State NOTHING = new State(null, Map.of(), List.of(), false, Map.of(), Map.of());
-    }
+    private final Recipe<T> recipe;
 
-    private Factory(Class<T> type, State state) {
-        this.type = type;
-        this.state = state;
+    private Factory(Recipe<T> recipe) {
+        this.recipe = recipe;
     }
 
     /**
@@ -76,18 +55,17 @@ public final class Factory<T> {
      */
     public static <T> Factory<T> forType(Class<T> type) {
         Words.notNull(type, "type", "Factory.forType");
-        TypeShape.of(type);
-        return new Factory<>(type, State.NOTHING);
+        return new Factory<>(Recipe.ofType(type));
     }
 
     /** Returns a factory for rows of a table. */
     public static Factory<Row> forTable(String table) {
-        return new Factory<>(Row.class, State.NOTHING).inTable(table);
+        return new Factory<>(Recipe.ofTable(Words.notNull(table, "table", "Factory.forTable")));
     }
 
     /**
      * Returns a factory that makes copies of an object: every property holds what it holds there, key and all. Say what is
-     * to be another with {@link #with}, and {@link #anew} what is to be made anew.
+     * to be another with {@link #with}, and {@link #unset} what is to be invented again.
      */
     @SuppressWarnings("unchecked")
     public static <T> Factory<T> like(T object) {
@@ -97,7 +75,7 @@ public final class Factory<T> {
         }
         T real = Proxies.real(object);
         Factory<T> factory = forType((Class<T>) real.getClass());
-        TypeShape<T> shape = TypeShape.of(factory.type);
+        TypeShape<T> shape = TypeShape.of(factory.type());
         for (Prop prop : shape.properties()) {
             if (!shape.isReadOnly(prop)) {
                 boolean asItIs = shape.isEntity() && (prop.isReference() || shape.isConverted(prop));
@@ -106,7 +84,7 @@ public final class Factory<T> {
             }
         }
         for (Prop prop : shape.ownProperties()) {
-            if (!factory.state.settings.containsKey(prop.name())) {
+            if (!factory.recipe.settings().containsKey(prop.name())) {
                 factory = factory.set(prop.name(), new Setting.Copied(shape.read(real, prop)));
             }
         }
@@ -125,23 +103,13 @@ public final class Factory<T> {
     /** Returns a factory for the same type that stores in this table. */
     public Factory<T> inTable(String table) {
         Words.notNull(table, "table", "inTable");
-        return new Factory<>(
-                type, new State(table, state.settings, state.children, state.filled, state.columns, state.storing));
+        return new Factory<>(recipe.inTable(table));
     }
 
     /** Stores a property in this column, where neither its name nor an annotation says so. */
     public Factory<T> column(Property<? super T, ?> property, String column) {
-        Map<String, String> columns = new LinkedHashMap<>(state.columns);
-        columns.put(prop(property, "column(property, name)").name(), Words.notNull(column, "column", "column"));
-        return new Factory<>(
-                type,
-                new State(
-                        state.table,
-                        state.settings,
-                        state.children,
-                        state.filled,
-                        Collections.unmodifiableMap(columns),
-                        state.storing));
+        String name = prop(property, "column(property, name)").name();
+        return new Factory<>(recipe.inColumn(name, Words.notNull(column, "column", "column")));
     }
 
     /**
@@ -150,22 +118,21 @@ public final class Factory<T> {
      * null.
      */
     public Factory<T> filled() {
-        return new Factory<>(
-                type, new State(state.table, state.settings, state.children, true, state.columns, state.storing));
+        return new Factory<>(recipe.filled());
     }
 
-    /** Takes back what was said about a property: it is made anew. */
-    public Factory<T> anew(Property<? super T, ?> property) {
-        return anew(prop(property, "anew(property)").name());
+    /** Removes the setting of a property, so that its value is invented again. */
+    public Factory<T> unset(Property<? super T, ?> property) {
+        return unset(prop(property, "unset(property)").name());
     }
 
-    /** Takes back what was said about a column: it is made anew. */
-    public Factory<T> anew(String column) {
-        Map<String, Setting> copy = new LinkedHashMap<>(state.settings);
+    /** Removes the setting of a column, so that its value is invented again. */
+    public Factory<T> unset(String column) {
+        Map<String, Setting> copy = new LinkedHashMap<>(recipe.settings());
         if (copy.remove(column) == null) {
             throw new UnknownNameException("column that this factory says something about", column, copy.keySet());
         }
-        return withSettings(copy);
+        return new Factory<>(recipe.withSettings(copy));
     }
 
     /**
@@ -176,7 +143,7 @@ public final class Factory<T> {
             Property<? super T, V> property, Function<? super V, ? extends @Nullable Object> work) {
         Prop prop = prop(property, "storedAs(property, work)");
         Words.notNull(work, "work", "storedAs");
-        return storing(prop.name(), value -> work.apply(Factory.<V>asProperty(prop, value)));
+        return storing(prop.name(), value -> work.apply(PropertyFit.<V>asProperty(prop, value)));
     }
 
     /** Stores another value than the row handed back holds, as {@link #storedAs(Property, Function)}. */
@@ -186,26 +153,7 @@ public final class Factory<T> {
     }
 
     private Factory<T> storing(String name, UnaryOperator<@Nullable Object> work) {
-        Map<String, UnaryOperator<@Nullable Object>> storing = new LinkedHashMap<>(state.storing);
-        storing.put(name, work);
-        return new Factory<>(
-                type,
-                new State(
-                        state.table,
-                        state.settings,
-                        state.children,
-                        state.filled,
-                        state.columns,
-                        Collections.unmodifiableMap(storing)));
-    }
-
-    @SuppressWarnings({"unchecked", "NullAway", "TypeParameterUnusedInFormals"}) // the property says what it may be
-    private static <V extends @Nullable Object> V asProperty(Prop prop, @Nullable Object value) {
-        try {
-            return (V) JavaValue.to(prop.type(), value);
-        } catch (Inexact e) {
-            throw new ZabbetException("Property " + prop.name() + " cannot be read: " + e.clause() + ".");
-        }
+        return new Factory<>(recipe.storing(name, work));
     }
 
     /**
@@ -219,7 +167,7 @@ public final class Factory<T> {
         if (value != null && prop.isReference()) {
             return ref(prop.name(), value);
         }
-        return set(prop.name(), new Setting.Fixed(fitting(prop, value)));
+        return set(prop.name(), new Setting.Fixed(PropertyFit.fitting(type(), prop, value)));
     }
 
     /** Gives a column the same value in every row. Text is read as the column's type where that is exact. */
@@ -227,14 +175,14 @@ public final class Factory<T> {
         return set(Words.notNull(column, "column", "with"), new Setting.Fixed(value));
     }
 
-    /** Makes a property's value anew for each row. */
+    /** Invents a property's value for each row. */
     public <V extends @Nullable Object> Factory<T> invent(
             Property<? super T, V> property, Function<? super Values, ? extends V> how) {
         Words.notNull(how, "how", "invent");
         return set(prop(property, "invent(property, how)").name(), new Setting.Invented(how));
     }
 
-    /** Makes a column's value anew for each row. */
+    /** Invents a column's value for each row. */
     public Factory<T> invent(String column, Function<? super Values, ? extends @Nullable Object> how) {
         Words.notNull(how, "how", "invent");
         return set(Words.notNull(column, "column", "invent"), new Setting.Invented(how));
@@ -246,8 +194,8 @@ public final class Factory<T> {
     public final <V extends @Nullable Object> Factory<T> inTurn(
             Property<? super T, V> property, V first, V second, V... rest) {
         Prop prop = prop(property, "inTurn(property, first, second, …)");
-        List<@Nullable Object> values = list(first, second, rest);
-        values.replaceAll(value -> fitting(prop, value));
+        List<@Nullable Object> values = PropertyFit.list(first, second, rest);
+        values.replaceAll(value -> PropertyFit.fitting(type(), prop, value));
         return set(prop.name(), new Setting.InTurn(Collections.unmodifiableList(values)));
     }
 
@@ -255,7 +203,7 @@ public final class Factory<T> {
     public Factory<T> inTurn(String column, @Nullable Object first, @Nullable Object second, @Nullable Object... rest) {
         return set(
                 Words.notNull(column, "column", "inTurn"),
-                new Setting.InTurn(Collections.unmodifiableList(list(first, second, rest))));
+                new Setting.InTurn(Collections.unmodifiableList(PropertyFit.list(first, second, rest))));
     }
 
     /** Gives each row a parent of its own, made by a factory. */
@@ -265,7 +213,9 @@ public final class Factory<T> {
 
     /** Gives each row a parent of its own, made by a factory; the column is any of the reference's. */
     public Factory<T> ref(String column, Factory<?> parent) {
-        return set(Words.notNull(column, "column", "ref"), new Setting.Parent(Words.notNull(parent, "parent", "ref")));
+        return set(
+                Words.notNull(column, "column", "ref"),
+                new Setting.Parent(Words.notNull(parent, "parent", "ref").recipe));
     }
 
     /**
@@ -309,7 +259,7 @@ public final class Factory<T> {
     /** Gives all rows of one call one parent, made by a factory; the column is any of the reference's. */
     public Factory<T> refShared(String column, Factory<?> parent) {
         Words.notNull(parent, "parent", "refShared");
-        return set(Words.notNull(column, "column", "refShared"), new Setting.SharedParent(parent));
+        return set(Words.notNull(column, "column", "refShared"), new Setting.SharedParent(parent.recipe));
     }
 
     /** Gives each row one of the parents that are stored already, each as often as another. */
@@ -353,7 +303,7 @@ public final class Factory<T> {
      * @throws IllegalArgumentException if the bounds are none
      */
     public Factory<T> children(int least, int most, Factory<?> factory) {
-        return below(new Children(least, most, Words.notNull(factory, "factory", "children"), Children.Way.REFERRING));
+        return below(least, most, Words.notNull(factory, "factory", "children").recipe, Recipe.Children.Way.REFERRING);
     }
 
     /**
@@ -363,7 +313,7 @@ public final class Factory<T> {
      * @param count how many for each, at least 1
      */
     public Factory<T> linked(int count, Factory<?> factory) {
-        return below(new Children(count, count, Words.notNull(factory, "factory", "linked"), Children.Way.LINKED));
+        return below(count, count, Words.notNull(factory, "factory", "linked").recipe, Recipe.Children.Way.LINKED);
     }
 
     /**
@@ -376,24 +326,21 @@ public final class Factory<T> {
         if (depth < 1) {
             throw new IllegalArgumentException("tree(" + depth + ", " + width + "): the depth must be at least 1.");
         }
-        return below(new Children(width, width, depth == 1 ? this : tree(depth - 1, width), Children.Way.TREE));
+        return below(width, width, (depth == 1 ? this : tree(depth - 1, width)).recipe, Recipe.Children.Way.TREE);
     }
 
-    private Factory<T> below(Children child) {
-        if (child.least() < 0 || child.most() < 1 || child.least() > child.most()) {
+    private Factory<T> below(int least, int most, Recipe<?> child, Recipe.Children.Way way) {
+        Recipe.Children children = new Recipe.Children(least, most, child, way);
+        if (least < 0 || most < 1 || least > most) {
             throw new IllegalArgumentException(
-                    child.describe() + ": the count must be at least 1, and the bounds in order.");
+                    children.describe() + ": the count must be at least 1, and the bounds in order.");
         }
-        List<Children> more = new ArrayList<>(state.children);
-        more.add(child);
-        return new Factory<>(
-                type,
-                new State(state.table, state.settings, List.copyOf(more), state.filled, state.columns, state.storing));
+        return new Factory<>(recipe.with(children));
     }
 
     /**
      * Makes an object without any store, all of it: value objects, lists and what they hold too. The type alone says what
-     * fits; where an object would hold another of its own type, it ends. Rows below it ({@link #children}, say) are rows of
+     * fits; where an object would hold another of its own type, it ends. Rows below it ({@link #children}, for example) are rows of
      * a store, and left out.
      *
      * @throws ZabbetException for a factory of rows, which need a schema
@@ -416,7 +363,7 @@ public final class Factory<T> {
 
     /** Returns objects as {@link #build()} makes them, without end. */
     public Stream<T> stream() {
-        return StandAlone.stream(this);
+        return StandAlone.stream(recipe);
     }
 
     /**
@@ -439,122 +386,46 @@ public final class Factory<T> {
      * @param schema the tables; a stage's own, or one read from a file
      */
     public Stream<Flawed> flawed(Schema schema) {
-        return new Flaws(Words.notNull(schema, "schema", "flawed"), this).all();
+        return new Flaws(Words.notNull(schema, "schema", "flawed"), recipe)
+                .all()
+                .map(flaw -> new Flawed(
+                        flaw.table(),
+                        Flawed.Kind.valueOf(flaw.kind().name()),
+                        flaw.constraint(),
+                        flaw.values(),
+                        flaw.sqlState(),
+                        new Factory<>(flaw.recipe())));
     }
 
     /** Returns what the factory makes: a record or class, or {@link Row}. */
     public Class<T> type() {
-        return type;
+        return recipe.type();
     }
 
-    /** Returns the table's name as far as the factory says it: by {@code inTable}, or from the type's name. */
+    /** Returns the name of the table that is said or, without one, follows from the type. */
     public String table() {
-        String said = state.table;
-        return said != null ? said : shape().map(TypeShape::table).orElse(Words.snakeCase(type.getSimpleName()));
+        return recipe.table();
     }
 
-    Map<String, Setting> settings() {
-        return state.settings;
-    }
-
-    /** Returns columns by the names of properties, as far as the factory says them. */
-    Map<String, String> columns() {
-        return state.columns;
-    }
-
-    /** Returns what becomes of values on their way to the store, by the names of properties or columns. */
-    Map<String, UnaryOperator<@Nullable Object>> storing() {
-        return state.storing;
-    }
-
-    boolean isFilled() {
-        return state.filled;
-    }
-
-    List<Children> children() {
-        return state.children;
-    }
-
-    Optional<TypeShape<T>> shape() {
-        return type == Row.class ? Optional.empty() : Optional.of(TypeShape.of(type));
-    }
-
-    /** Says what another factory says of a column. */
-    Factory<T> says(String column, Setting setting) {
-        return set(column, setting);
-    }
-
-    /** Leaves out what only a store can give. */
-    Factory<T> withoutStored() {
-        Map<String, Setting> copy = new LinkedHashMap<>(state.settings);
-        copy.values().removeIf(setting -> setting instanceof Setting.StoredParents);
-        return withSettings(copy);
-    }
-
-    Factory<T> set(String name, Setting setting) {
-        Map<String, Setting> copy = new LinkedHashMap<>(state.settings);
-        copy.remove(name);
-        copy.put(name, setting);
-        return withSettings(copy);
-    }
-
-    private Factory<T> withSettings(Map<String, Setting> settings) {
-        return new Factory<>(
-                type,
-                new State(
-                        state.table,
-                        Collections.unmodifiableMap(settings),
-                        state.children,
-                        state.filled,
-                        state.columns,
-                        state.storing));
+    private Factory<T> set(String name, Setting setting) {
+        return new Factory<>(recipe.with(name, setting));
     }
 
     private Prop prop(Property<? super T, ?> property, String where) {
         Words.notNull(property, "property", where);
         MethodName name = MethodName.of(property, where);
-        TypeShape<T> shape = shape().orElseThrow(() -> new ZabbetException("A factory of rows of " + table()
-                + " knows no properties; name the column as text: \"" + Words.snakeCase(name.property()) + "\"."));
+        TypeShape<T> shape = recipe.shape()
+                .orElseThrow(() -> new ZabbetException(
+                        "A factory of rows of " + table() + " knows no properties; name the column as text: \""
+                                + Words.snakeCase(name.property()) + "\"."));
         return shape.find(name.method()).orElseGet(() -> shape.require(name.property()));
-    }
-
-    private @Nullable Object fitting(Prop prop, @Nullable Object value) {
-        if (value == null) {
-            if (prop.type().isPrimitive()) {
-                throw new ZabbetException("Property " + prop.name() + " of " + type.getSimpleName() + " is "
-                        + prop.type() + " and cannot be null.");
-            }
-            return null;
-        }
-        try {
-            if (prop.isReference()) {
-                return value;
-            }
-            boolean textForOther = value instanceof CharSequence
-                    && prop.type() != String.class
-                    && !prop.type().isInstance(value);
-            if (!textForOther) {
-                return value instanceof Optional<?> ? value : JavaValue.to(prop.type(), value);
-            }
-            throw new ZabbetException("Property " + prop.name() + " of " + type.getSimpleName() + " is "
-                    + prop.type().getSimpleName() + ", and " + Text.of(value) + " is text.");
-        } catch (Inexact e) {
-            throw new ZabbetException("Property " + prop.name() + " of " + type.getSimpleName() + " is "
-                    + prop.type().getSimpleName() + ", and " + e.clause() + ".");
-        }
-    }
-
-    private static List<@Nullable Object> list(
-            @Nullable Object first, @Nullable Object second, @Nullable Object[] rest) {
-        List<@Nullable Object> values = new ArrayList<>();
-        values.add(first);
-        values.add(second);
-        Collections.addAll(values, rest);
-        return values;
     }
 
     @Override
     public String toString() {
-        return "Factory of " + table() + (state.settings.isEmpty() ? "" : " with " + state.settings.keySet());
+        return "Factory of " + table()
+                + (recipe.settings().isEmpty()
+                        ? ""
+                        : " with " + recipe.settings().keySet());
     }
 }

@@ -1,5 +1,7 @@
 package dev.zabbet.factory;
 
+import dev.zabbet.internal.plan.FlawedObject;
+import dev.zabbet.internal.plan.Recipe;
 import dev.zabbet.row.Row;
 
 /**
@@ -42,7 +44,7 @@ public record Flawed(String table, Kind kind, String constraint, Row values, Str
      * @param type the type of objects that the table's rows are for the application
      */
     public boolean fits(Class<?> type) {
-        return FlawedObject.trouble(this, type).isEmpty();
+        return FlawedObject.trouble(Recipe.of(factory), values, type).isEmpty();
     }
 
     /** Returns what is wrong, as the name of a test. */

@@ -50,7 +50,7 @@ public final class Payload {
 
     /** Returns the same of values by names, in which a dot leads into an object that is held. */
     @SuppressWarnings("unchecked")
-    static Map<String, @Nullable Object> ofNames(Map<String, @Nullable Object> values, Naming naming) {
+    public static Map<String, @Nullable Object> ofNames(Map<String, @Nullable Object> values, Naming naming) {
         Payload payload = new Payload(naming, null);
         Map<String, @Nullable Object> all = new LinkedHashMap<>();
         values.forEach((name, value) -> {

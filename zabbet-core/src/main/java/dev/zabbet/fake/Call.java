@@ -1,96 +1,26 @@
 package dev.zabbet.fake;
 
-import dev.zabbet.internal.text.Words;
-import dev.zabbet.internal.value.Text;
-import java.lang.reflect.Method;
-import java.util.Arrays;
-import java.util.Collections;
 import java.util.List;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
-/** A call that a fake, or what stands before a real object, has received. Immutable but for its outcome. */
-public final class Call {
-    private final Method method;
-    private final @Nullable Object[] arguments;
-    private final String thread;
-    private volatile @Nullable Object result;
-    private volatile @Nullable Throwable failure;
-    long order; // among the calls of all fakes of the stage, from 1; given when the call is logged
-
-    Call(Method method, @Nullable Object[] arguments) {
-        @Nullable Object[] copies = new @Nullable Object[arguments.length];
-        for (int i = 0; i < copies.length; i++) {
-            copies[i] = Copies.of(arguments[i]);
-        }
-        this.method = method;
-        this.arguments = copies;
-        this.thread = Thread.currentThread().getName();
-    }
-
-    Method reflected() {
-        return method;
-    }
-
-    void gave(@Nullable Object value) {
-        result = Copies.of(value);
-    }
-
-    void failed(Throwable thrown) {
-        failure = thrown;
-    }
-
+/**
+ * A call that a fake, or what stands before a real object, has received. Thread-safe; only its outcome changes, once, when the
+ * call ends. Its text reads {@code save(Stay[id=0, …]) gave Stay[id=1, …]}.
+ */
+public interface Call {
     /** Returns the method's name. */
-    public String method() {
-        return method.getName();
-    }
+    String method();
 
-    /** Returns the arguments as they were when the call came; what could be changed is a copy. */
-    public List<@Nullable Object> arguments() {
-        return Collections.unmodifiableList(Arrays.asList(arguments));
-    }
+    /** Returns the arguments as they were when the call came, in order; mutable ones are copies. */
+    List<@Nullable Object> arguments();
 
-    /** Returns what was given back; empty if that was null or nothing, or the call failed. */
-    public Optional<Object> result() {
-        return Optional.ofNullable(result);
-    }
+    /** Returns the result; empty if it was null or void, or if the call failed or is still running. */
+    Optional<Object> result();
 
-    /** Returns what was thrown, if the call failed. */
-    public Optional<Throwable> failure() {
-        return Optional.ofNullable(failure);
-    }
+    /** Returns what was thrown; empty if the call returned or is still running. */
+    Optional<Throwable> failure();
 
     /** Returns the name of the thread that called. */
-    public String thread() {
-        return thread;
-    }
-
-    /** Returns {@code save(Stay[id=0, …]) gave Stay[id=1, …]}. */
-    @Override
-    public String toString() {
-        StringBuilder text = new StringBuilder(asked());
-        Throwable thrown = failure;
-        if (thrown != null) {
-            text.append(" failed: ").append(thrown);
-        } else if (method.getReturnType() != void.class) {
-            text.append(" gave ").append(shown(result));
-        }
-        if (!thread.equals("main")) {
-            text.append(", in thread ").append(thread);
-        }
-        return Words.cut(text.toString().replace("\n", " "), 300);
-    }
-
-    /** Returns the method and its arguments. */
-    String asked() {
-        StringBuilder text = new StringBuilder(method.getName()).append('(');
-        for (int i = 0; i < arguments.length; i++) {
-            text.append(i == 0 ? "" : ", ").append(shown(arguments[i]));
-        }
-        return text.append(')').toString();
-    }
-
-    private static String shown(@Nullable Object value) {
-        return value instanceof String text ? Text.of(text) : Words.cut(String.valueOf(value), 120);
-    }
+    String thread();
 }

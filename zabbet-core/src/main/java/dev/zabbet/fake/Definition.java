@@ -13,5 +13,5 @@ public interface Definition {
      * @return what the method returns; rows, objects and lists of them are brought into the form that it declares
      */
     @Nullable
-    Object answer(Tables tables, Given given) throws Throwable;
+    Object answer(Tables tables, CallArguments given) throws Throwable;
 }

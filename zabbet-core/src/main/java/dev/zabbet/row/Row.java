@@ -3,11 +3,12 @@ package dev.zabbet.row;
 import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
-import dev.zabbet.internal.value.Canon;
-import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.CanonicalForm;
+import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.JavaValue;
-import dev.zabbet.internal.value.Same;
 import dev.zabbet.internal.value.Text;
+import dev.zabbet.internal.value.ValueEquality;
+import dev.zabbet.type.CheckReturnValue;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.HashMap;
@@ -22,6 +23,7 @@ import org.jspecify.annotations.Nullable;
  * Columns and their values. Immutable and thread-safe. The columns keep the order in which they were given; a value may
  * be null, and in an expected row it may be a matcher.
  */
+@CheckReturnValue
 public final class Row {
     /** A row with more columns looks them up by a map. */
     private static final int WIDE = 32;
@@ -77,7 +79,7 @@ public final class Row {
         return names;
     }
 
-    /** Tells whether the row has this column, be it null or not. */
+    /** Returns whether the row has this column, even if it holds null. */
     public boolean has(String column) {
         return find(column) >= 0;
     }
@@ -92,7 +94,7 @@ public final class Row {
         if (at < 0) {
             throw new UnknownNameException("column in this row", column, names);
         }
-        return Canon.copy(values[at]);
+        return CanonicalForm.copy(values[at]);
     }
 
     /**
@@ -101,7 +103,7 @@ public final class Row {
      * @param position the place in {@link #columns()}, from 0
      */
     public @Nullable Object at(int position) {
-        return Canon.copy(values[position]);
+        return CanonicalForm.copy(values[position]);
     }
 
     /**
@@ -120,7 +122,7 @@ public final class Row {
         try {
             Class<?> boxed = JavaValue.boxed(type);
             return (T) boxed.cast(Objects.requireNonNull(JavaValue.to(boxed, value)));
-        } catch (Inexact e) {
+        } catch (InexactValueException e) {
             throw new ZabbetException(
                     "Column " + column + " cannot be read as " + type.getSimpleName() + ": " + e.clause() + ".");
         }
@@ -130,7 +132,7 @@ public final class Row {
     public Map<String, @Nullable Object> asMap() {
         Map<String, @Nullable Object> map = new LinkedHashMap<>();
         for (int i = 0; i < values.length; i++) {
-            map.put(names.get(i), Canon.copy(values[i]));
+            map.put(names.get(i), CanonicalForm.copy(values[i]));
         }
         return map;
     }
@@ -165,7 +167,7 @@ public final class Row {
         }
         for (int i = 0; i < values.length; i++) {
             int at = that.find(names.get(i));
-            if (at < 0 || !Same.values(values[i], that.values[at])) {
+            if (at < 0 || !ValueEquality.values(values[i], that.values[at])) {
                 return false;
             }
         }
@@ -176,7 +178,7 @@ public final class Row {
     public int hashCode() {
         int hash = names.size();
         for (Object value : values) {
-            hash += Same.hash(value); // the order of the columns does not count
+            hash += ValueEquality.hash(value); // the order of the columns does not count
         }
         return hash;
     }

@@ -5,6 +5,7 @@ import dev.zabbet.internal.type.Association;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.JavaValue;
+import dev.zabbet.type.Kind;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;

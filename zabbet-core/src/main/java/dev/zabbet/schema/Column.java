@@ -1,5 +1,6 @@
 package dev.zabbet.schema;
 
+import dev.zabbet.type.DataType;
 import java.util.Optional;
 
 /**

@@ -2,6 +2,7 @@ package dev.zabbet.schema;
 
 import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.type.Kind;
 import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.HashSet;

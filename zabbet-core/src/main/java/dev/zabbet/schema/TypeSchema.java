@@ -6,6 +6,8 @@ import dev.zabbet.internal.type.Association;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.JavaValue;
+import dev.zabbet.type.DataType;
+import dev.zabbet.type.Kind;
 import java.lang.reflect.Modifier;
 import java.util.ArrayList;
 import java.util.Arrays;

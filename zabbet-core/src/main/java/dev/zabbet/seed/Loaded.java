@@ -13,7 +13,7 @@ public final class Loaded {
     private final Map<String, Map<String, Row>> labelled;
     private final Map<String, Integer> counts;
 
-    Loaded(Map<String, Map<String, Row>> labelled, Map<String, Integer> counts) {
+    public Loaded(Map<String, Map<String, Row>> labelled, Map<String, Integer> counts) {
         this.labelled = labelled;
         this.counts = counts;
     }

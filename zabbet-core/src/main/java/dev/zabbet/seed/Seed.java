@@ -29,12 +29,12 @@ public final class Seed {
     private static final Seed EMPTY = new Seed(List.of(), List.of(), null);
 
     private final List<SeedRow> rows;
-    private final List<LongRows> longRows;
+    private final List<StreamedRows> streamedRows;
     private final @Nullable Instant clock;
 
-    private Seed(List<SeedRow> rows, List<LongRows> longRows, @Nullable Instant clock) {
+    private Seed(List<SeedRow> rows, List<StreamedRows> longRows, @Nullable Instant clock) {
         this.rows = List.copyOf(rows);
-        this.longRows = List.copyOf(longRows);
+        this.streamedRows = List.copyOf(longRows);
         this.clock = clock;
     }
 
@@ -71,7 +71,7 @@ public final class Seed {
         }
         SeedNotation notation = notation(where);
         return isLarge(path)
-                ? notation.readLong(path).orElseGet(() -> notation.read(where, text(where)))
+                ? notation.readStreamed(path).orElseGet(() -> notation.read(where, text(where)))
                 : notation.read(where, text(where));
     }
 
@@ -92,7 +92,7 @@ public final class Seed {
                     seed = seed.and(one(name));
                 }
             }
-            if (seed.rows.isEmpty() && seed.longRows.isEmpty()) {
+            if (seed.rows.isEmpty() && seed.streamedRows.isEmpty()) {
                 throw new ZabbetException("The folder " + folder + " holds no file that can be read:"
                         + " .yaml, .yml, .json, .csv or .md are.");
             }
@@ -165,7 +165,7 @@ public final class Seed {
 
     /** Returns this seed with one row more. */
     public Seed with(String table, Row values) {
-        return plus(new SeedRow(table, Optional.empty(), values, 1, Place.NONE, Map.of()));
+        return plus(new SeedRow(table, Optional.empty(), values, 1, SourceLocation.NONE, Map.of()));
     }
 
     /**
@@ -175,7 +175,12 @@ public final class Seed {
      */
     public Seed with(String table, String label, Row values) {
         return plus(new SeedRow(
-                table, Optional.of(Words.notNull(label, "label", "Seed.with")), values, 1, Place.NONE, Map.of()));
+                table,
+                Optional.of(Words.notNull(label, "label", "Seed.with")),
+                values,
+                1,
+                SourceLocation.NONE,
+                Map.of()));
     }
 
     /** Returns this seed with so many rows more that are alike. */
@@ -183,18 +188,18 @@ public final class Seed {
         if (times < 1) {
             throw new ZabbetException("repeat(" + times + ", …): at least 1 is needed.");
         }
-        return plus(new SeedRow(table, Optional.empty(), values, times, Place.NONE, Map.of()));
+        return plus(new SeedRow(table, Optional.empty(), values, times, SourceLocation.NONE, Map.of()));
     }
 
     private Seed plus(SeedRow row) {
         List<SeedRow> more = new ArrayList<>(rows);
         more.add(row);
-        return new Seed(more, longRows, clock);
+        return new Seed(more, streamedRows, clock);
     }
 
     /** Returns this seed with another clock, from which relative times are counted; without one it is the stage's. */
     public Seed withClock(@Nullable Instant other) {
-        return new Seed(rows, longRows, other);
+        return new Seed(rows, streamedRows, other);
     }
 
     /**
@@ -219,30 +224,30 @@ public final class Seed {
                 all.set(at, overlaid(all.get(at), row));
             }
         }
-        List<LongRows> more = new ArrayList<>(longRows);
-        more.addAll(over.longRows);
+        List<StreamedRows> more = new ArrayList<>(streamedRows);
+        more.addAll(over.streamedRows);
         return new Seed(all, more, over.clock == null ? clock : over.clock);
     }
 
     private static SeedRow overlaid(SeedRow base, SeedRow over) {
         Map<String, @Nullable Object> values = base.values().asMap();
         values.putAll(over.values().asMap());
-        Map<String, Place> places = new LinkedHashMap<>(base.places());
+        Map<String, SourceLocation> places = new LinkedHashMap<>(base.places());
         places.putAll(over.places());
         return new SeedRow(base.table(), base.label(), Row.of(values), 1, base.place(), places);
     }
 
     /** Returns a seed of very many plain rows. */
-    public static Seed ofLong(LongRows rows) {
+    public static Seed ofStreamed(StreamedRows rows) {
         return new Seed(List.of(), List.of(Words.notNull(rows, "rows", "Seed.ofLong")), null);
     }
 
     /** Returns the rows that are read only when they are needed, from large files. */
-    public List<LongRows> longRows() {
-        return longRows;
+    public List<StreamedRows> streamedRows() {
+        return streamedRows;
     }
 
-    /** Returns the rows, without those of {@link #longRows}. */
+    /** Returns the rows, without those of {@link #streamedRows}. */
     public List<SeedRow> rows() {
         return rows;
     }

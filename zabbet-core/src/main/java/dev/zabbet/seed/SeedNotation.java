@@ -25,7 +25,7 @@ public interface SeedNotation {
      *
      * @throws dev.zabbet.error.ZabbetException if it cannot be read; the message says where
      */
-    default Optional<Seed> readLong(Path file) {
+    default Optional<Seed> readStreamed(Path file) {
         return Optional.empty();
     }
 }

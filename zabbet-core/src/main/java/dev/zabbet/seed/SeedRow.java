@@ -15,13 +15,18 @@ import java.util.Optional;
  * @param places where its columns stand, for messages
  */
 public record SeedRow(
-        String table, Optional<String> label, Row values, int times, Place place, Map<String, Place> places) {
+        String table,
+        Optional<String> label,
+        Row values,
+        int times,
+        SourceLocation place,
+        Map<String, SourceLocation> places) {
     /** Copies the places. */
     public SeedRow {
         places = Map.copyOf(places);
     }
 
-    Place placeOf(String column) {
+    public SourceLocation placeOf(String column) {
         return places.getOrDefault(column, place);
     }
 }

@@ -1,7 +1,7 @@
 package dev.zabbet.seed;
 
-import dev.zabbet.factory.Values;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.value.Values;
 import java.time.temporal.TemporalAmount;
 import java.util.ArrayList;
 import java.util.Collections;
@@ -61,7 +61,7 @@ public sealed interface SeedValue {
      * @param kind one of {@link #INVENTED}
      */
     record Invented(String kind) implements SeedValue {
-        Function<Values, Object> how() {
+        public Function<Values, Object> how() {
             return Words.notNull(INVENTED.get(kind), "kind", "invent");
         }
 

@@ -1,6 +1,6 @@
 package dev.zabbet.store;
 
-import dev.zabbet.internal.value.Same;
+import dev.zabbet.internal.value.ValueEquality;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
@@ -40,7 +40,7 @@ public sealed interface Change {
         public List<String> columns() {
             return table.columns().stream()
                     .map(Column::name)
-                    .filter(c -> !Same.values(before.get(c), after.get(c)))
+                    .filter(c -> !ValueEquality.values(before.get(c), after.get(c)))
                     .toList();
         }
     }

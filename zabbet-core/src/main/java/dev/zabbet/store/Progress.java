@@ -9,7 +9,7 @@ public interface Progress {
     /**
      * Is called before a row is stored. Rows that are tried and refused may be counted again.
      *
-     * @param table the name of the table at hand
+     * @param table the name of the current table
      * @param rows how many of its rows have been sent to the store
      * @param of how many there are
      */

@@ -14,13 +14,13 @@ import javax.sql.DataSource;
 
 /**
  * A home of rows. A stage is the only caller; it calls from one thread at a time. Values go in and come out in the form
- * that {@link dev.zabbet.schema.Kind} names.
+ * that {@link dev.zabbet.type.Kind} names.
  *
- * <p>An implementation for another home of rows (an application's own API, say) needs nothing else from Zabbet.
+ * <p>An implementation for another home of rows (an application's own API, for example) needs nothing else from Zabbet.
  */
 public interface Store extends AutoCloseable {
 
-    /** Returns the tables; called often, so the answer should be at hand. */
+    /** Returns the tables. Called often, so an implementation should cache them. */
     Schema schema();
 
     /**
@@ -98,10 +98,10 @@ public interface Store extends AutoCloseable {
     void read(Table table, Condition where, Consumer<Row> reader);
 
     /**
-     * Reads rows as {@link #read} does, so that very many are never held together: each is at hand until the reader
+     * Reads rows as {@link #read} does, so that very many are never held together: each is valid until the reader
      * returns, and made into a row only if the reader asks for that. The reader must not use the store meanwhile.
      */
-    default void readLong(Table table, Condition where, Consumer<RowAtHand> reader) {
+    default void readStreaming(Table table, Condition where, Consumer<RowAtHand> reader) {
         read(table, where, row -> reader.accept(RowAtHand.of(row)));
     }
 
@@ -170,7 +170,7 @@ public interface Store extends AutoCloseable {
     /** Begins to notice what changes, whoever changes it. */
     Watch watch();
 
-    /** Notes the present state, so that {@link #rewind} can bring it back. Points nest: the last one noted is inmost. */
+    /** Notes the present state, so that {@link #rewind} can bring it back. Points nest: the most recent one is the innermost. */
     RewindPoint mark();
 
     /**

@@ -1,14 +1,13 @@
 /**
- * Where rows live: the {@link dev.zabbet.store.Store} that every home of rows implements, and the one in memory.
+ * Where rows live: the {@link dev.zabbet.store.Store} that every home of rows implements, and what it is asked and answers.
  *
- * <p>The one rule: a store holds rows and tells what changed; it decides nothing. Which rows to store, and whether they
+ * <p>The one rule: a store holds rows and reports what changed; it decides nothing. Which rows to store, and whether they
  * are the right ones, is settled above it.
  *
  * <pre>{@code
- * MemoryStore store = new MemoryStore(Schema.of(Hut.class), Clock.systemUTC());
- * Table hut = store.schema().require("hut");
+ * Store store = stage.store();
  * Watch watch = store.watch();
- * store.insert(hut, Row.row("name", "Edelgrat"));
+ * stage.add("hut");
  * watch.changes().forEach(System.out::println);
  * }</pre>
  */

@@ -3,6 +3,8 @@ package dev.zabbet.expect;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
+import dev.zabbet.internal.report.ExpectedRow;
+import dev.zabbet.internal.report.Pairing;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;

@@ -10,13 +10,13 @@ import dev.zabbet.error.ZabbetException;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Column;
-import dev.zabbet.schema.DataType;
 import dev.zabbet.schema.Generation;
-import dev.zabbet.schema.Kind;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.schema.TableNature;
 import dev.zabbet.store.ConstraintException;
+import dev.zabbet.type.DataType;
+import dev.zabbet.type.Kind;
 import java.util.List;
 import java.util.Optional;
 import org.junit.jupiter.api.Test;
@@ -57,9 +57,11 @@ class CheckTest {
                 refusal.getMessage().startsWith("A row of thing would break its check c, " + condition),
                 refusal::getMessage);
         stage.expect("thing").count(51);
-        ConstraintException memory = assertThrows(ConstraintException.class, () -> ((dev.zabbet.store.MemoryStore)
-                        stage.store())
-                .insert(stage.schema().require("thing"), Row.row("n", brokenN).with("t", brokenT)));
+        ConstraintException memory =
+                assertThrows(ConstraintException.class, () -> ((dev.zabbet.internal.memory.MemoryStore) stage.store())
+                        .insert(
+                                stage.schema().require("thing"),
+                                Row.row("n", brokenN).with("t", brokenT)));
         assertEquals("23514", memory.sqlState());
         assertEquals(Optional.of("c"), memory.constraint());
     }

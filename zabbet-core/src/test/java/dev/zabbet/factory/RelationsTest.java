@@ -8,7 +8,10 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.plan.value.Draws;
+import dev.zabbet.internal.value.SplitMix;
 import dev.zabbet.schema.Schema;
+import dev.zabbet.value.Values;
 import java.math.BigDecimal;
 import java.time.LocalDate;
 import java.util.HashSet;
@@ -117,8 +120,12 @@ class RelationsTest {
     void inventedValuesAreReadableInBoundsAndReserved() {
         Set<String> emails = new HashSet<>();
         for (int variation = 0; variation < 200; variation++) {
-            Values v = new Values(
-                    Mix.of(variation, Mix.name("guest", "email"), 1), variation, stage.clock(), Stay.class, c -> null);
+            Values v = new Draws(
+                    SplitMix.of(variation, SplitMix.name("guest", "email"), 1),
+                    variation,
+                    stage.clock(),
+                    Stay.class,
+                    c -> null);
             int number = v.between(4, 9);
             assertTrue(number >= 4 && number <= 9);
             BigDecimal price = v.money(20, 90);

@@ -156,11 +156,11 @@ class ShapesTest {
         Hut hut = stage.add(huts);
         Hut renamed = Factory.like(hut).with(Hut::name, "Windegg").build();
         assertEquals(new Hut(hut.id(), hut.regionId(), "Windegg", hut.beds(), hut.address()), renamed);
-        Hut another = stage.add(Factory.like(hut).anew(Hut::id));
+        Hut another = stage.add(Factory.like(hut).unset(Hut::id));
         assertNotEquals(hut.id(), another.id());
         assertEquals(hut.name(), another.name());
         Row row = stage.rows("hut").get(0);
-        Row copy = stage.add(Factory.like("hut", row).anew("id").with("name", "Grauhorn"));
+        Row copy = stage.add(Factory.like("hut", row).unset("id").with("name", "Grauhorn"));
         assertEquals(row.get("region_id"), copy.get("region_id"));
         assertThrows(ZabbetException.class, () -> Factory.like(row));
     }
@@ -209,7 +209,7 @@ class ShapesTest {
         stage.expect("region").count(20);
         Stage empty = Memory.stage(stage.schema());
         assertEquals(
-                "hut.region_id is to refer to a stored row of region, and there is none. Store some first.",
+                "hut.region_id must refer to a stored row of region, but region is empty. Store some first.",
                 assertThrows(ZabbetException.class, () -> empty.add(huts.refStored(Hut::regionId)))
                         .getMessage());
     }

@@ -10,6 +10,8 @@ import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.rule.Failure;
+import dev.zabbet.rule.Rules;
 import dev.zabbet.schema.Schema;
 import java.sql.SQLException;
 import java.time.Duration;
@@ -142,8 +144,8 @@ class RulesTest {
     @Test
     void rulesThatCannotHoldAreRefusedWhereTheyAreMade() {
         assertRefused(
-                "find cannot throw the checked SQLException: it declares none. Wrap it as your data access does, in new"
-                        + " IllegalStateException(failure) say.",
+                "find cannot throw the checked SQLException: it declares none. Wrap it as your data access does, for example in new"
+                        + " IllegalStateException(failure).",
                 () -> rules.on(Huts::find).fails(new SQLException("no")));
         assertRefused("long count cannot give this: 'many' is not a whole number.", () -> rules.on(Huts::count)
                 .gives("many"));

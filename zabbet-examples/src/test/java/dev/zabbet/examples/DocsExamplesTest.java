@@ -44,7 +44,8 @@ class DocsExamplesTest {
             import dev.zabbet.examples.story.*;
             import dev.zabbet.expect.*;
             import dev.zabbet.factory.*;
-            import dev.zabbet.fake.Rules;
+            import dev.zabbet.rule.*;
+            import dev.zabbet.type.*;
             import dev.zabbet.files.*;
             import dev.zabbet.jdbc.*;
             import dev.zabbet.junit.*;

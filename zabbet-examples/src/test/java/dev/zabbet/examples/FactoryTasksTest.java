@@ -76,7 +76,7 @@ class FactoryTasksTest {
         stage.expect("stay").empty();
         Stay stay = stage.add(stays);
         assertEquals(7, Factory.like(stay).with(Stay::nights, 7).build().nights());
-        assertNotEquals(stay.id(), stage.add(Factory.like(stay).anew(Stay::id)).id());
+        assertNotEquals(stay.id(), stage.add(Factory.like(stay).unset(Stay::id)).id());
         stage.expect("stay")
                 .where("id", stage.unusedKey(Stay.class, Long.class))
                 .empty();

@@ -1,5 +1,6 @@
 package dev.zabbet.files;
 
+import dev.zabbet.files.internal.CsvRows;
 import dev.zabbet.row.Row;
 import java.nio.file.Path;
 import java.util.Arrays;

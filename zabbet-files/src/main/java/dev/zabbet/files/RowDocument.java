@@ -3,34 +3,29 @@ package dev.zabbet.files;
 import dev.zabbet.Expectations;
 import dev.zabbet.Footprint;
 import dev.zabbet.Stage;
+import dev.zabbet.files.internal.DocumentExpectation;
+import dev.zabbet.files.internal.DocumentReader;
+import dev.zabbet.files.internal.DocumentWriter;
+import dev.zabbet.files.internal.ParsedDocument;
+import dev.zabbet.files.internal.Rewriting;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.seed.Seed;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 
 /**
  * A row document: rows to store, what should be stored, and what should have changed, in YAML 1.2 or JSON. Its structure is
  * described by the JSON Schema {@code row-document.schema.json} beside this class. Immutable and thread-safe.
  */
 public final class RowDocument implements Expectations {
-    private final Seed seed;
-    private final List<DocumentExpectation.OfTable> stored;
-    private final DocumentExpectation.OfFootprint footprint;
+    private final ParsedDocument parsed;
     private final List<String> files;
 
-    RowDocument(Seed seed, List<DocumentExpectation.OfTable> stored, DocumentExpectation.OfFootprint footprint) {
-        this(seed, stored, footprint, List.of());
-    }
-
-    private RowDocument(
-            Seed seed,
-            List<DocumentExpectation.OfTable> stored,
-            DocumentExpectation.OfFootprint footprint,
-            List<String> files) {
+    private RowDocument(ParsedDocument parsed, List<String> files) {
+        this.parsed = parsed;
         this.files = List.copyOf(files);
-        this.seed = seed;
-        this.stored = List.copyOf(stored);
-        this.footprint = footprint;
     }
 
     /**
@@ -42,8 +37,7 @@ public final class RowDocument implements Expectations {
      */
     public static RowDocument read(String file) {
         Words.notNull(file, "file", "RowDocument.read");
-        RowDocument read = DocumentReader.read(file, Seed.text(file));
-        return new RowDocument(read.seed, read.stored, read.footprint, List.of(file));
+        return new RowDocument(DocumentReader.read(file, Seed.text(file)), List.of(file));
     }
 
     /**
@@ -52,7 +46,7 @@ public final class RowDocument implements Expectations {
      * @param name what to call it in messages
      */
     public static RowDocument of(String name, String text) {
-        return DocumentReader.read(name, text);
+        return new RowDocument(DocumentReader.read(name, text), List.of());
     }
 
     /**
@@ -66,43 +60,35 @@ public final class RowDocument implements Expectations {
 
     /** Returns the rows to store. */
     public Seed seed() {
-        return seed;
+        return parsed.seed();
     }
 
     /** Tells whether it says what should be stored. */
     public boolean expectsStored() {
-        return !stored.isEmpty();
+        return !parsed.stored().isEmpty();
     }
 
     /** Tells whether it says what should have changed. */
     public boolean expectsChanged() {
-        return !footprint.equals(DocumentExpectation.OfFootprint.NONE);
+        return !parsed.footprint().equals(DocumentExpectation.OfFootprint.NONE);
     }
 
     /** Returns how many expectations there are of what should be stored. */
     public int size() {
-        return stored.size();
+        return parsed.stored().size();
     }
 
     /** Returns this document overlaid by another: as {@link Seed#and}, with the expectations of both. */
     public RowDocument and(RowDocument over) {
-        List<DocumentExpectation.OfTable> both = new ArrayList<>(stored);
-        both.addAll(over.stored);
-        List<DocumentExpectation.OfChanges> changes = new ArrayList<>(footprint.tables());
-        changes.addAll(over.footprint.tables());
-        List<String> ignoring = new ArrayList<>(footprint.ignoring());
-        ignoring.addAll(over.footprint.ignoring());
+        List<DocumentExpectation.OfTable> both = new ArrayList<>(parsed.stored());
+        both.addAll(over.parsed.stored());
         List<String> all = new ArrayList<>(files);
         all.addAll(over.files);
         return new RowDocument(
-                seed.and(over.seed),
-                both,
-                new DocumentExpectation.OfFootprint(
-                        changes,
-                        ignoring,
-                        footprint.nothingElse() || over.footprint.nothingElse(),
-                        footprint.unchanged() || over.footprint.unchanged(),
-                        footprint.strictly() || over.footprint.strictly()),
+                new ParsedDocument(
+                        parsed.seed().and(over.parsed.seed()),
+                        both,
+                        parsed.footprint().and(over.parsed.footprint())),
                 all);
     }
 
@@ -114,16 +100,17 @@ public final class RowDocument implements Expectations {
      */
     @Override
     public void expectStored(Stage stage) {
+        Optional<Instant> clock = parsed.seed().clock();
         try {
-            DocumentExpectation.checkStored(stage, seed.clock(), stored);
+            DocumentExpectation.checkStored(stage, clock, parsed.stored());
         } catch (AssertionError e) {
             if (!Rewriting.isWanted(files)) {
                 throw e;
             }
-            files.forEach(file -> Rewriting.stored(file, stage, seed.clock()));
+            files.forEach(file -> Rewriting.stored(file, stage, clock));
             for (String file : files) {
-                RowDocument again = Rewriting.read(file);
-                DocumentExpectation.checkStored(stage, seed.clock(), again.stored);
+                DocumentExpectation.checkStored(
+                        stage, clock, Rewriting.read(file).stored());
             }
         }
     }
@@ -131,22 +118,16 @@ public final class RowDocument implements Expectations {
     /** Expects what should have changed; rewrites as {@link #expectStored} does. */
     @Override
     public void expectChanged(Stage stage, Footprint changes) {
+        Optional<Instant> clock = parsed.seed().clock();
         try {
-            DocumentExpectation.checkChanged(stage, seed.clock(), footprint, changes);
+            DocumentExpectation.checkChanged(stage, clock, parsed.footprint(), changes);
         } catch (AssertionError e) {
             if (!Rewriting.isWanted(files) || files.size() > 1) {
                 throw e; // of several files, which one should name what none does is not known
             }
-            Rewriting.changed(files.get(0), stage, seed.clock(), changes);
-            DocumentExpectation.checkChanged(stage, seed.clock(), Rewriting.read(files.get(0)).footprint, changes);
+            Rewriting.changed(files.get(0), stage, clock, changes);
+            DocumentExpectation.checkChanged(
+                    stage, clock, Rewriting.read(files.get(0)).footprint(), changes);
         }
-    }
-
-    List<DocumentExpectation.OfTable> stored() {
-        return stored;
-    }
-
-    DocumentExpectation.OfFootprint footprint() {
-        return footprint;
     }
 }

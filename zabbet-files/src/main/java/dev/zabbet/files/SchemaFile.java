@@ -1,18 +1,18 @@
 package dev.zabbet.files;
 
 import com.fasterxml.jackson.core.JsonProcessingException;
-import com.fasterxml.jackson.databind.JsonNode;
-import com.fasterxml.jackson.databind.ObjectMapper;
-import com.fasterxml.jackson.databind.node.ArrayNode;
-import com.fasterxml.jackson.databind.node.ObjectNode;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.files.internal.JsonTree;
+import dev.zabbet.files.internal.TableJson;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 
 /**
  * A schema as a JSON file, so that it can be had without the database it was read from. What is written reads back equal.
@@ -20,7 +20,6 @@ import java.util.List;
  */
 public final class SchemaFile {
     private static final int VERSION = 1;
-    private static final ObjectMapper JSON = new ObjectMapper();
 
     private SchemaFile() {}
 
@@ -55,18 +54,13 @@ public final class SchemaFile {
 
     /** Returns the schema as JSON text. */
     public static String toJson(Schema schema) {
-        ObjectNode root = JSON.createObjectNode();
+        Map<String, Object> root = new LinkedHashMap<>();
         root.put("zabbetSchema", VERSION);
         if (!schema.enforcesTypes()) {
             root.put("enforcesTypes", false);
         }
-        ArrayNode tables = root.putArray("tables");
-        schema.tables().forEach(table -> tables.add(TableJson.write(JSON, table)));
-        try {
-            return JSON.writerWithDefaultPrettyPrinter().writeValueAsString(root) + "\n";
-        } catch (JsonProcessingException e) {
-            throw new IllegalStateException(e);
-        }
+        root.put("tables", schema.tables().stream().map(TableJson::write).toList());
+        return JsonTree.write(root) + "\n";
     }
 
     /**
@@ -77,20 +71,23 @@ public final class SchemaFile {
      */
     public static Schema fromJson(String json, String name) {
         try {
-            JsonNode root = JSON.readTree(json);
-            if (root == null || root.path("zabbetSchema").asInt() != VERSION) {
+            if (!(JsonTree.read(json) instanceof Map<?, ?> root)
+                    || !(root.get("zabbetSchema") instanceof Number version)
+                    || version.intValue() != VERSION) {
                 throw new ZabbetException(name + " is no schema file: it has no \"zabbetSchema\": " + VERSION + ".");
             }
             List<Table> tables = new ArrayList<>();
-            for (JsonNode table : root.path("tables")) {
-                tables.add(TableJson.read(table, name));
+            if (root.get("tables") instanceof List<?> all) {
+                all.forEach(table -> tables.add(TableJson.read(table, name)));
             }
-            return new Schema(tables, root.path("enforcesTypes").asBoolean(true));
+            return new Schema(tables, !Boolean.FALSE.equals(root.get("enforcesTypes")));
         } catch (JsonProcessingException e) {
             throw new ZabbetException(
                     name + ", line " + e.getLocation().getLineNr() + ", column "
                             + e.getLocation().getColumnNr() + ": " + e.getOriginalMessage() + ".",
                     e);
+        } catch (IOException e) {
+            throw new ZabbetException(name + " cannot be read: " + e.getMessage(), e);
         }
     }
 }

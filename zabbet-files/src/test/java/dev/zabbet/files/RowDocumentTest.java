@@ -10,6 +10,8 @@ import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.files.internal.DocumentExpectation;
+import dev.zabbet.files.internal.DocumentValues;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.seed.Loaded;
 import dev.zabbet.seed.Seed;

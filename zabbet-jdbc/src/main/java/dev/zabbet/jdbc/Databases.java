@@ -3,6 +3,19 @@ package dev.zabbet.jdbc;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.jdbc.internal.connect.DriverDataSource;
+import dev.zabbet.jdbc.internal.connect.JdbcUrl;
+import dev.zabbet.jdbc.internal.dialect.DatabaseIdentity;
+import dev.zabbet.jdbc.internal.dialect.Dialect;
+import dev.zabbet.jdbc.internal.dialect.SchemaDraft;
+import dev.zabbet.jdbc.internal.dialect.Session;
+import dev.zabbet.jdbc.internal.engine.Engines;
+import dev.zabbet.jdbc.internal.guard.Dedication;
+import dev.zabbet.jdbc.internal.guard.Lease;
+import dev.zabbet.jdbc.internal.script.SqlScript;
+import dev.zabbet.jdbc.internal.siblings.Siblings;
+import dev.zabbet.jdbc.internal.store.JdbcStore;
+import dev.zabbet.jdbc.internal.store.StoreOpening;
 import dev.zabbet.schema.Schema;
 import java.lang.System.Logger;
 import java.lang.System.Logger.Level;
@@ -23,7 +36,7 @@ import org.jspecify.annotations.Nullable;
  * that no other stage holds. They are named after a database that is given, in which nothing is written: {@code huts_1},
  * {@code huts_2} and so on; on PostgreSQL and SQLite {@code huts_0} is the one that the others are copied from. Each is
  * made when it is first needed and used again afterwards, also by later runs. When a stage is closed its database is
- * rewound. One that a process that died left behind is made anew, and so are all when the script is changed.
+ * rewound. A database left behind by a process that died is made again, and so are all when the script changes.
  *
  * <p>Immutable and thread-safe.
  */
@@ -84,7 +97,7 @@ public final class Databases {
 
     /**
      * Returns the same, but connections come from what {@code opening} makes for the URL of a database: the application's
-     * own pool, say. It is called once for each stage, and whoever made it closes it.
+     * own pool, for example. It is called once for each stage, and whoever made it closes it.
      */
     public Databases opening(Function<? super String, ? extends DataSource> opening) {
         return new Databases(url, user, password, script, Words.notNull(opening, "opening", "Databases.opening"));
@@ -134,21 +147,21 @@ public final class Databases {
         DataSource database = opening == null ? new DriverDataSource(place, user, password) : opening.apply(place);
         try {
             return open(database);
-        } catch (Lease.Taken e) {
+        } catch (Lease.TakenException e) {
             return null;
         } catch (ZabbetException e) {
-            // What a dead process left in it cannot be undone, say; it is ours, so it is made anew.
+            // For example, what a dead process left in it cannot be undone; the database is ours, so it is made again.
             if (!isFree(siblings, number)) {
                 return null;
             }
-            LOG.log(Level.INFO, "{0} is made anew: {1}", siblings.name(number), e.getMessage());
+            LOG.log(Level.INFO, "{0} is made again: {1}", siblings.name(number), e.getMessage());
             drop(siblings, number);
             return ready(siblings, number) ? open(database) : null;
         }
     }
 
     private Stage open(DataSource database) {
-        return Stage.on(clock -> JdbcStore.open(database, JdbcStore.AtEnd.REWIND, script, 0));
+        return Stage.on(clock -> StoreOpening.open(database, JdbcStore.AtEnd.REWIND, script, 0));
     }
 
     /** Makes sure that there is such a database and that it has the right tables; false if it cannot be had. */
@@ -178,7 +191,7 @@ public final class Databases {
         }
         siblings.create(number);
         try (Connection connection = connect(siblings, number)) {
-            Dialect dialect = Dialect.of(connection);
+            Dialect dialect = Engines.of(connection);
             if (!dialect.place(connection).inThisProcess()) {
                 Dedication.dedicate(connection, dialect, siblings.name(number));
             }
@@ -213,8 +226,8 @@ public final class Databases {
             return known.equals(wanted) ? State.READY : State.OUTDATED;
         }
         try (Connection connection = connect(siblings, number)) {
-            Dialect dialect = Dialect.of(connection);
-            Place place = dialect.place(connection);
+            Dialect dialect = Engines.of(connection);
+            DatabaseIdentity place = dialect.place(connection);
             if (place.inThisProcess()) {
                 return State.OUTDATED;
             }
@@ -244,7 +257,7 @@ public final class Databases {
     /** A stage that is open, or one whose process died, has its journal there. */
     private boolean wasLeft(Siblings siblings, int number) throws SQLException {
         try (Connection connection = connect(siblings, number)) {
-            Dialect dialect = Dialect.of(connection);
+            Dialect dialect = Engines.of(connection);
             return !dialect.place(connection).inThisProcess()
                     && dialect.journal(new Schema(List.of())).isNoting(connection);
         }
@@ -255,17 +268,17 @@ public final class Databases {
             return "";
         }
         try (Connection connection = connect(siblings, number)) {
-            return Dialect.of(connection).place(connection).identity();
+            return Engines.of(connection).place(connection).identity();
         }
     }
 
     private boolean isFree(Siblings siblings, int number) {
         try (Session session = new Session(new DriverDataSource(siblings.url(number), user, password))) {
-            Dialect dialect = session.call("The database cannot be opened", Dialect::of);
-            Place place = session.call("The database cannot be opened", dialect::place);
+            Dialect dialect = session.call("The database cannot be opened", Engines::of);
+            DatabaseIdentity place = session.call("The database cannot be opened", dialect::place);
             Lease.take(session, dialect, List.of(place), 0).close();
             return true;
-        } catch (Lease.Taken e) {
+        } catch (Lease.TakenException e) {
             return false;
         }
     }

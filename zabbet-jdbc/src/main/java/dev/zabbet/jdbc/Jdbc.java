@@ -3,6 +3,20 @@ package dev.zabbet.jdbc;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.jdbc.internal.connect.DriverDataSource;
+import dev.zabbet.jdbc.internal.connect.EndingDatabases;
+import dev.zabbet.jdbc.internal.dialect.DatabaseIdentity;
+import dev.zabbet.jdbc.internal.dialect.Dialect;
+import dev.zabbet.jdbc.internal.dialect.Session;
+import dev.zabbet.jdbc.internal.engine.Engines;
+import dev.zabbet.jdbc.internal.guard.Dedication;
+import dev.zabbet.jdbc.internal.guard.Lease;
+import dev.zabbet.jdbc.internal.script.SqlInserts;
+import dev.zabbet.jdbc.internal.script.SqlScript;
+import dev.zabbet.jdbc.internal.store.CallerStore;
+import dev.zabbet.jdbc.internal.store.JdbcStore;
+import dev.zabbet.jdbc.internal.store.ReadingStore;
+import dev.zabbet.jdbc.internal.store.StoreOpening;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Load;
@@ -17,7 +31,6 @@ import java.sql.Connection;
 import java.sql.Driver;
 import java.sql.SQLException;
 import java.util.List;
-import java.util.Map;
 import java.util.ServiceLoader;
 import java.util.UUID;
 import javax.sql.DataSource;
@@ -101,7 +114,7 @@ public final class Jdbc {
     private static void run(DataSource dataSource, SqlScript sql) {
         try (Session session = new Session(dataSource)) {
             session.run("The script cannot be run", connection -> {
-                Dialect dialect = Dialect.of(connection);
+                Dialect dialect = Engines.of(connection);
                 Dedication.require(connection, dialect, dialect.place(connection), dialect.readSchema(connection));
                 sql.run(connection);
             });
@@ -118,7 +131,7 @@ public final class Jdbc {
                 shutDown(database, e);
                 throw e;
             }
-            return Stage.on(clock -> JdbcStore.open(database, JdbcStore.AtEnd.END, sql));
+            return Stage.on(clock -> StoreOpening.open(database, JdbcStore.AtEnd.END, sql));
         } catch (SQLException e) {
             throw new ZabbetException("An embedded H2 database cannot be opened: " + e.getMessage(), e);
         }
@@ -134,37 +147,11 @@ public final class Jdbc {
      */
     public static Stage stage(DataSource dataSource) {
         Words.notNull(dataSource, "dataSource", "Jdbc.stage");
-        return Stage.on(clock -> JdbcStore.open(dataSource, JdbcStore.AtEnd.KEEP, null));
+        return Stage.on(clock -> StoreOpening.open(dataSource, JdbcStore.AtEnd.KEEP, null));
     }
 
     /**
-     * Opens a stage on a database as {@link #stage(DataSource)} does, for tests whose transactions somebody else begins and
-     * ends. While such a transaction is open, the stage works inside it: it sees what was not committed, what it stores
-     * goes when the transaction is rolled back, and a rewind is a rollback to a savepoint. Otherwise it works as always.
-     *
-     * @param caller tells of the transaction
-     * @throws ZabbetException as {@link #stage(DataSource)}
-     */
-    public static Stage stage(DataSource dataSource, CallerTransaction caller) {
-        return stage(dataSource, caller, Map.of());
-    }
-
-    /**
-     * Opens a stage as {@link #stage(DataSource, CallerTransaction)} does, on tables whose keys the application takes from
-     * sequences itself.
-     *
-     * @param keySequences the sequences by the names of tables, where a sequence is not called like its table
-     */
-    public static Stage stage(DataSource dataSource, CallerTransaction caller, Map<String, String> keySequences) {
-        Words.notNull(dataSource, "dataSource", "Jdbc.stage");
-        Words.notNull(caller, "caller", "Jdbc.stage");
-        Words.notNull(keySequences, "keySequences", "Jdbc.stage");
-        return Stage.on(clock -> new CallerStore(
-                JdbcStore.open(dataSource, JdbcStore.AtEnd.KEEP, null, Map.copyOf(keySequences)), caller));
-    }
-
-    /**
-     * Opens a stage that only reads a database, be it dedicated to tests or not: to expect what is stored, and to validate
+     * Opens a stage that only reads a database, whether or not it is dedicated to tests: to expect what is stored, and to validate
      * seeds.
      *
      * @throws ZabbetException if the database cannot be read
@@ -195,7 +182,7 @@ public final class Jdbc {
         Words.notNull(dataSource, "dataSource", "Jdbc.stageInTransaction");
         return Stage.on(clock -> {
             try {
-                return JdbcStore.inTransaction(dataSource);
+                return StoreOpening.inTransaction(dataSource);
             } catch (SQLException e) {
                 throw new ZabbetException("The database cannot be opened: " + e.getMessage(), e);
             }
@@ -225,11 +212,11 @@ public final class Jdbc {
     @SuppressWarnings("try") // it is there to be there
     private static Stage stage(DataSource dataSource, SqlScript script) {
         // between two connections a database in memory may come to its end
-        try (H2InMemory.Alive alive = H2InMemory.keptAlive(dataSource)) {
+        try (EndingDatabases.Alive alive = EndingDatabases.keptAlive(dataSource)) {
             if (schema(dataSource).tables().isEmpty()) {
                 makeTables(dataSource, script);
             }
-            return Stage.on(clock -> JdbcStore.open(dataSource, JdbcStore.AtEnd.KEEP, script));
+            return Stage.on(clock -> StoreOpening.open(dataSource, JdbcStore.AtEnd.KEEP, script));
         } catch (SQLException e) {
             throw new ZabbetException("The database cannot be opened: " + e.getMessage(), e);
         }
@@ -238,9 +225,9 @@ public final class Jdbc {
     /** Runs the script, unless another process that was about to open a stage was faster. */
     private static void makeTables(DataSource dataSource, SqlScript script) {
         try (Session session = new Session(dataSource)) {
-            Dialect dialect = session.call("The database cannot be opened", Dialect::of);
+            Dialect dialect = session.call("The database cannot be opened", Engines::of);
             session.speaks(dialect);
-            Place place = session.call("The database cannot be opened", dialect::place);
+            DatabaseIdentity place = session.call("The database cannot be opened", dialect::place);
             Lease lease = Lease.take(session, dialect, List.of(place));
             try {
                 if (schema(dataSource).tables().isEmpty()) {
@@ -304,7 +291,7 @@ public final class Jdbc {
     }
 
     /**
-     * Marks a database as meant for tests, be it empty or not. All that it holds may be lost then.
+     * Marks a database as meant for tests, whether or not it is empty. All that it holds may be lost then.
      *
      * @param mayLose the name of the database, of a file its last part, as a proof that the right one is meant; null if
      *     it has to be empty
@@ -313,9 +300,10 @@ public final class Jdbc {
     public static Dedicated dedicate(DataSource dataSource, @Nullable String mayLose) {
         Words.notNull(dataSource, "dataSource", "Jdbc.dedicate");
         try (Session session = new Session(dataSource)) {
-            return session.call(
+            DatabaseIdentity place = session.call(
                     "The database cannot be dedicated",
-                    connection -> Dedication.dedicate(connection, Dialect.of(connection), mayLose));
+                    connection -> Dedication.dedicate(connection, Engines.of(connection), mayLose));
+            return new Dedicated(place.describe());
         }
     }
 
@@ -327,8 +315,8 @@ public final class Jdbc {
      */
     public static Dedicated undedicate(DataSource dataSource) {
         Words.notNull(dataSource, "dataSource", "Jdbc.undedicate");
-        try (JdbcStore store = JdbcStore.open(dataSource, JdbcStore.AtEnd.KEEP, null)) {
-            return store.undedicate();
+        try (JdbcStore store = StoreOpening.open(dataSource, JdbcStore.AtEnd.KEEP, null)) {
+            return new Dedicated(store.undedicate().describe());
         }
     }
 
@@ -340,9 +328,10 @@ public final class Jdbc {
     public static Dedicated mayDedicate(DataSource dataSource, @Nullable String mayLose) {
         Words.notNull(dataSource, "dataSource", "Jdbc.mayDedicate");
         try (Session session = new Session(dataSource)) {
-            return session.call(
+            DatabaseIdentity place = session.call(
                     "The database cannot be looked at",
-                    connection -> Dedication.requireMayDedicate(connection, Dialect.of(connection), mayLose));
+                    connection -> Dedication.requireMayDedicate(connection, Engines.of(connection), mayLose));
+            return new Dedicated(place.describe());
         }
     }
 
@@ -354,7 +343,7 @@ public final class Jdbc {
     public static Schema schema(DataSource dataSource) {
         Words.notNull(dataSource, "dataSource", "Jdbc.schema");
         try (Session session = new Session(dataSource)) {
-            return session.call("The schema cannot be read", connection -> Dialect.of(connection)
+            return session.call("The schema cannot be read", connection -> Engines.of(connection)
                     .readSchema(connection));
         }
     }
@@ -372,7 +361,7 @@ public final class Jdbc {
         if (LocalServer.isMeantBy(url)) {
             return new DriverDataSource(LocalServer.jdbcUrl(url), "", "");
         }
-        H2InMemory.requireName(url);
+        EndingDatabases.requireName(url);
         return new DriverDataSource(url, user, password);
     }
 

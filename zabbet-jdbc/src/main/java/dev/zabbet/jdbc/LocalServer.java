@@ -2,6 +2,8 @@ package dev.zabbet.jdbc;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.jdbc.internal.connect.DriverDataSource;
+import dev.zabbet.jdbc.internal.script.SqlScript;
 import dev.zabbet.jdbc.internal.server.RunningServer;
 import java.io.IOException;
 import java.nio.file.Files;

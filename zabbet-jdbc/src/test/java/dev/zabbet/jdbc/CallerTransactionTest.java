@@ -8,6 +8,8 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.jdbc.internal.store.CallerStore;
+import dev.zabbet.jdbc.internal.store.CallerTransaction;
 import dev.zabbet.row.Row;
 import dev.zabbet.store.RewindPoint;
 import dev.zabbet.store.Store;
@@ -16,6 +18,7 @@ import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CompletableFuture;
@@ -101,7 +104,7 @@ class CallerTransactionTest {
     void aRolledBackTestLeavesNothing(Engine engine) throws SQLException {
         DataSource database = engine.fresh(TABLES);
         Framework framework = new Framework(database);
-        try (Stage stage = Jdbc.stage(database, framework)) {
+        try (Stage stage = CallerStore.stage(database, framework, Map.of())) {
             Row kept = stage.add("hut"); // outside, before all tests
             for (int test = 0; test < 3; test++) {
                 RewindPoint start = stage.mark();
@@ -158,7 +161,7 @@ class CallerTransactionTest {
     void whatIsCommittedGoesWithTheNextRewind(Engine engine) throws SQLException {
         DataSource database = engine.fresh(TABLES);
         Framework framework = new Framework(database);
-        try (Stage stage = Jdbc.stage(database, framework)) {
+        try (Stage stage = CallerStore.stage(database, framework, Map.of())) {
             stage.add(Factory.forTable("stay").with("nights", 5));
             for (int test = 0; test < 2; test++) {
                 RewindPoint start = stage.mark();
@@ -185,7 +188,7 @@ class CallerTransactionTest {
     void onOtherThreadsAndAcrossItsEndsItIsRefused(Engine engine) throws SQLException {
         DataSource database = engine.fresh(TABLES);
         Framework framework = new Framework(database);
-        try (Stage stage = Jdbc.stage(database, framework)) {
+        try (Stage stage = CallerStore.stage(database, framework, Map.of())) {
             RewindPoint start = stage.mark();
             framework.begin();
             stage.add("stay");

@@ -3,10 +3,12 @@ package dev.zabbet.jdbc;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.memory.MemoryStore;
+import dev.zabbet.jdbc.internal.dialect.TableSql;
+import dev.zabbet.jdbc.internal.engine.Engines;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
-import dev.zabbet.store.MemoryStore;
 import java.math.BigDecimal;
 import java.sql.Connection;
 import java.sql.SQLException;
@@ -246,7 +248,7 @@ class ChecksAgreeTest {
                 long id = 1;
                 for (Object value : VALUES.get(check.getValue().replaceFirst(": .*", ""))) {
                     Row row = Row.row("id", id++).with("v", value);
-                    String there = stored(() -> new TableSql(Dialect.of(connection), table).restore(connection, row));
+                    String there = stored(() -> new TableSql(Engines.of(connection), table).restore(connection, row));
                     String here = stored(() -> memory.insert(table, row));
                     answers.add(there);
                     if (!there.equals(here)) {

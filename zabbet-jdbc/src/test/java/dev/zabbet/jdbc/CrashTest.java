@@ -7,6 +7,7 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.jdbc.internal.guard.FileLease;
 import dev.zabbet.row.Row;
 import dev.zabbet.store.RewindPoint;
 import java.io.BufferedReader;

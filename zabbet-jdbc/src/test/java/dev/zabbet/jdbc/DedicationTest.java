@@ -6,6 +6,7 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.jdbc.internal.engine.Engines;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
@@ -79,7 +80,7 @@ class DedicationTest {
     void aMarkThatWasCopiedAlongDoesNotCount(Engine engine) throws SQLException {
         DataSource original = engine.fresh("");
         DataSource copy = engine.empty();
-        String mark = Dialect.of(Engine.connect(original)).markTable();
+        String mark = Engines.of(Engine.connect(original)).markTable();
         if (engine == Engine.POSTGRES) {
             Engine.execute(copy, "CREATE SCHEMA zabbet");
         }
@@ -105,7 +106,7 @@ class DedicationTest {
         Engine.execute(database, TABLE_WITH_A_ROW);
         String url;
         try (Connection connection = Engine.connect(database)) {
-            url = Dialect.of(connection).place(connection).url();
+            url = Engines.of(connection).place(connection).url();
         }
         System.setProperty("zabbet.dedicated", "jdbc:nothing:x " + url);
         try {

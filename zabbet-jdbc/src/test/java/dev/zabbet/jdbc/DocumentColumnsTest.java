@@ -98,7 +98,7 @@ class DocumentColumnsTest {
     void documentsAreStoredWholeAndComeBackAsTheyWere(String home) throws Exception {
         try (Stage stage = open(home)) {
             Factory<Hut> huts = Factory.forType(Hut.class);
-            Hut stored = stage.add(Factory.like(edelgrat(null)).anew(Hut::id));
+            Hut stored = stage.add(Factory.like(edelgrat(null)).unset(Hut::id));
             assertEquals(edelgrat(stored.id()), stored);
             stage.expect(Hut.class).holdsOnly(stored);
             stage.expect("hut")

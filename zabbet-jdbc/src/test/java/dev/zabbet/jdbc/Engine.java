@@ -1,6 +1,7 @@
 package dev.zabbet.jdbc;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.jdbc.internal.script.SqlScript;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;

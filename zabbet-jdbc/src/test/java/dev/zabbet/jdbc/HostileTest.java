@@ -11,6 +11,8 @@ import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Bulk;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.jdbc.internal.connect.PlainDataSource;
+import dev.zabbet.jdbc.internal.connect.PreparingDataSource;
 import dev.zabbet.row.Row;
 import dev.zabbet.store.RewindPoint;
 import java.io.File;

@@ -6,6 +6,7 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.jdbc.internal.dialect.SchemaDraft;
 import dev.zabbet.store.RewindPoint;
 import java.nio.file.Files;
 import java.nio.file.Path;

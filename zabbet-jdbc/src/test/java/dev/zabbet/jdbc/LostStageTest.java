@@ -7,6 +7,9 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.jdbc.internal.dialect.SchemaDraft;
+import dev.zabbet.jdbc.internal.store.JdbcStore;
+import dev.zabbet.jdbc.internal.store.StoreOpening;
 import dev.zabbet.store.RewindPoint;
 import java.io.BufferedReader;
 import java.io.InputStreamReader;
@@ -169,8 +172,8 @@ class LostStageTest {
                     "INSERT INTO hut (name) VALUES ('one')",
                     "INSERT INTO hut (name) VALUES ('two')",
                     "INSERT INTO hut (name) VALUES ('three')");
-            Stage stage = dev.zabbet.Stage.on(
-                    clock -> JdbcStore.open(database, rewinds ? JdbcStore.AtEnd.REWIND : JdbcStore.AtEnd.KEEP, null));
+            Stage stage = dev.zabbet.Stage.on(clock ->
+                    StoreOpening.open(database, rewinds ? JdbcStore.AtEnd.REWIND : JdbcStore.AtEnd.KEEP, null));
             stage.mark();
             Engine.execute(
                     database,

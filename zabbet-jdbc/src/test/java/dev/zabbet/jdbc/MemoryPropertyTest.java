@@ -2,13 +2,13 @@ package dev.zabbet.jdbc;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
 
+import dev.zabbet.internal.memory.MemoryStore;
+import dev.zabbet.internal.memory.MemoryTransaction;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.ConstraintException;
-import dev.zabbet.store.MemoryStore;
-import dev.zabbet.store.MemoryTransaction;
 import java.math.BigDecimal;
 import java.sql.Connection;
 import java.sql.ResultSet;

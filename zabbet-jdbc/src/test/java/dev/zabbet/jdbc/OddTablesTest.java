@@ -4,6 +4,8 @@ import static org.junit.jupiter.api.Assertions.assertEquals;
 
 import dev.zabbet.Stage;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.jdbc.internal.dialect.Dialect;
+import dev.zabbet.jdbc.internal.engine.Engines;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.RewindPoint;
@@ -156,7 +158,7 @@ class OddTablesTest {
             }
             RewindPoint point = stage.mark();
             String before = FollowingRowsTest.contents(stage);
-            Dialect dialect = Dialect.of(connection);
+            Dialect dialect = Engines.of(connection);
             List<Table> childrenFirst = new ArrayList<>(order);
             Collections.reverse(childrenFirst);
             assertEquals(

@@ -8,6 +8,7 @@ import static org.junit.jupiter.api.Assumptions.assumeTrue;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.jdbc.internal.dialect.SchemaDraft;
 import dev.zabbet.store.RewindPoint;
 import java.sql.Connection;
 import java.sql.ResultSet;

@@ -10,6 +10,7 @@ import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.jdbc.internal.connect.PlainDataSource;
 import dev.zabbet.schema.Table;
 import java.lang.reflect.InvocationTargetException;
 import java.lang.reflect.Proxy;

@@ -6,6 +6,9 @@ import static org.junit.jupiter.api.Assertions.assertThrows;
 
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.jdbc.internal.dialect.SchemaDraft;
+import dev.zabbet.jdbc.internal.h2.H2Dialect;
+import dev.zabbet.jdbc.internal.h2.H2Triggers;
 import dev.zabbet.row.Row;
 import dev.zabbet.store.RewindPoint;
 import java.nio.file.Path;

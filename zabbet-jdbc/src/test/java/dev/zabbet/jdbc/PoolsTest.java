@@ -10,6 +10,7 @@ import com.zaxxer.hikari.HikariDataSource;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.jdbc.internal.dialect.SchemaDraft;
 import dev.zabbet.store.RewindPoint;
 import java.sql.Connection;
 import java.sql.SQLException;

@@ -190,7 +190,7 @@ class SeveralSchemasTest {
                                                 ? "ALTER TABLE parts TRUNCATE PARTITION p1"
                                                 : "TRUNCATE TABLE `" + table + "`")))
                         .getMessage();
-                assertTrue(message.startsWith("Table " + table + " was truncated or built anew"), message);
+                assertTrue(message.startsWith("Table " + table + " was truncated or rebuilt"), message);
             }
         } finally {
             Engine.execute(plain, "DROP DATABASE `" + name + "`");

@@ -5,6 +5,7 @@ import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.jdbc.internal.engine.Engines;
 import java.io.IOException;
 import java.io.InputStream;
 import java.net.InetAddress;
@@ -229,7 +230,7 @@ class WrongDatabaseTest {
     /** The name of the listed one is the beginning of this one's. */
     private static DataSource listed(DataSource database) throws SQLException {
         try (Connection connection = database.getConnection()) {
-            String url = Dialect.of(connection).place(connection).url();
+            String url = Engines.of(connection).place(connection).url();
             System.setProperty("zabbet.dedicated", url.replaceFirst("(_\\d+)([?&]|$)", "$2") + " " + url.toUpperCase());
         }
         return database;

@@ -1,5 +1,6 @@
 package dev.zabbet.junit;
 
+import dev.zabbet.junit.internal.EveryStageExtension;
 import java.lang.annotation.Documented;
 import java.lang.annotation.ElementType;
 import java.lang.annotation.Inherited;
@@ -24,6 +25,7 @@ import org.junit.jupiter.api.extension.ExtendWith;
 @ClassTemplate
 @Target(ElementType.TYPE)
 @Retention(RetentionPolicy.RUNTIME)
+@SuppressWarnings("exports") // JUnit makes the extension, and nobody else names it
 @ExtendWith(EveryStageExtension.class)
 public @interface EveryStage {
     /**

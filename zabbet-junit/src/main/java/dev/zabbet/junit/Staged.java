@@ -1,5 +1,6 @@
 package dev.zabbet.junit;
 
+import dev.zabbet.junit.internal.StagedExtension;
 import java.lang.annotation.Documented;
 import java.lang.annotation.ElementType;
 import java.lang.annotation.Inherited;
@@ -28,6 +29,7 @@ import org.junit.jupiter.api.extension.ExtendWith;
 @Inherited
 @Target(ElementType.TYPE)
 @Retention(RetentionPolicy.RUNTIME)
+@SuppressWarnings("exports") // JUnit makes the extension, and nobody else names it
 @ExtendWith(StagedExtension.class)
 public @interface Staged {
 

@@ -8,7 +8,7 @@ import static org.junit.platform.engine.discovery.DiscoverySelectors.selectClass
 
 import dev.zabbet.Stage;
 import dev.zabbet.factory.Factory;
-import dev.zabbet.store.MemoryStore;
+import dev.zabbet.internal.memory.MemoryStore;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;

@@ -6,7 +6,10 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import dev.zabbet.Stage;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.jdbc.Jdbc;
+import dev.zabbet.jdbc.internal.store.CallerStore;
 import dev.zabbet.schema.Table;
+import dev.zabbet.spring.internal.context.HibernateMappings;
+import dev.zabbet.spring.internal.context.SpringTransaction;
 import jakarta.persistence.EntityManager;
 import jakarta.persistence.EntityManagerFactory;
 import jakarta.persistence.metamodel.Attribute;
@@ -69,7 +72,7 @@ class EntityPropertyTest {
             Map<String, String> sequences = new HashMap<>();
             HibernateMappings.read(provider, sequences);
             Jdbc.dedicate(database);
-            try (Stage stage = Jdbc.stage(database, new SpringTransaction(database), sequences)) {
+            try (Stage stage = CallerStore.stage(database, new SpringTransaction(database), sequences)) {
                 for (String name : model.concrete()) {
                     Class<?> type = loader.loadClass(name);
                     for (Use use : uses()) {

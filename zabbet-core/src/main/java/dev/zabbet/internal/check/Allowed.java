@@ -1,7 +1,7 @@
 package dev.zabbet.internal.check;
 
-import dev.zabbet.internal.value.Canon;
-import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.CanonicalForm;
+import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
@@ -68,7 +68,7 @@ public final class Allowed {
         return shortest;
     }
 
-    /** Returns the most characters allowed. */
+    /** Returns the maximum number of characters. */
     public int longest() {
         return longest;
     }
@@ -132,11 +132,11 @@ public final class Allowed {
                 return;
             }
             try {
-                Object value = Canon.of(column.type(), literal.value());
+                Object value = CanonicalForm.of(column.type(), literal.value());
                 if (value != null) {
                     values.add(value);
                 }
-            } catch (Inexact e) {
+            } catch (InexactValueException e) {
                 return;
             }
         }

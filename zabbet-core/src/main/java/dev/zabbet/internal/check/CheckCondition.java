@@ -53,7 +53,7 @@ public final class CheckCondition {
                 }
             }
             return new CheckCondition(table, check, expr, unknownFunction(expr));
-        } catch (NotUnderstood e) {
+        } catch (UnknownSyntaxException e) {
             return new CheckCondition(table, check, null, e.getMessage());
         }
     }
@@ -181,7 +181,7 @@ public final class CheckCondition {
         try {
             Boolean truth = new Evaluator(name -> values.apply(table.position(name))).truth(expr);
             return truth == null || truth ? Verdict.KEPT : Verdict.BROKEN;
-        } catch (NotUnderstood e) {
+        } catch (UnknownSyntaxException e) {
             return Verdict.NOT_UNDERSTOOD;
         }
     }
@@ -195,7 +195,7 @@ public final class CheckCondition {
                     names.add(token.text());
                 }
             }
-        } catch (NotUnderstood e) {
+        } catch (UnknownSyntaxException e) {
             names.clear(); // not even words
         }
     }
@@ -221,7 +221,7 @@ public final class CheckCondition {
                         number(token.text(), found);
                     }
                 }
-            } catch (NotUnderstood e) {
+            } catch (UnknownSyntaxException e) {
                 found.clear();
             }
         }

@@ -1,7 +1,7 @@
 package dev.zabbet.internal.check;
 
-import dev.zabbet.internal.value.Canon;
-import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.CanonicalForm;
+import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.schema.Column;
 import java.util.Optional;
 
@@ -15,7 +15,7 @@ public final class Constant {
             return Parser.parse(text) instanceof Expr.Literal literal
                     ? Optional.of(new Formula.Result(literal.value()))
                     : Optional.empty();
-        } catch (NotUnderstood e) {
+        } catch (UnknownSyntaxException e) {
             return Optional.empty();
         }
     }
@@ -27,9 +27,9 @@ public final class Constant {
         }
         try {
             return Parser.parse(column.defaultText().get()) instanceof Expr.Literal literal && literal.value() != null
-                    ? Optional.ofNullable(Canon.of(column.type(), literal.value()))
+                    ? Optional.ofNullable(CanonicalForm.of(column.type(), literal.value()))
                     : Optional.empty();
-        } catch (NotUnderstood | Inexact e) {
+        } catch (UnknownSyntaxException | InexactValueException e) {
             return Optional.empty();
         }
     }

@@ -1,6 +1,6 @@
 package dev.zabbet.internal.check;
 
-import dev.zabbet.internal.value.Same;
+import dev.zabbet.internal.value.ValueEquality;
 import java.math.BigDecimal;
 import java.math.MathContext;
 import java.math.RoundingMode;
@@ -34,7 +34,7 @@ final class Evaluator {
         if (value instanceof Number number) {
             return decimal(number).signum() != 0;
         }
-        throw new NotUnderstood("a condition that is neither true nor false");
+        throw new UnknownSyntaxException("a condition that is neither true nor false");
     }
 
     /** Returns the value, or null if it is unknown or not understood. */
@@ -42,7 +42,7 @@ final class Evaluator {
     Object valueOrNull(Expr expr) {
         try {
             return value(expr);
-        } catch (NotUnderstood e) {
+        } catch (UnknownSyntaxException e) {
             return null;
         }
     }
@@ -101,7 +101,7 @@ final class Evaluator {
     /** AND is settled by a false part, OR by a true one; a null part leaves the rest unknown. */
     private @Nullable Boolean junction(List<Expr> parts, boolean settling) {
         boolean unknown = false;
-        NotUnderstood trouble = null;
+        UnknownSyntaxException trouble = null;
         for (Expr part : parts) {
             try {
                 Boolean truth = truth(part);
@@ -110,7 +110,7 @@ final class Evaluator {
                 } else if (truth == settling) {
                     return settling;
                 }
-            } catch (NotUnderstood e) {
+            } catch (UnknownSyntaxException e) {
                 trouble = e;
             }
         }
@@ -153,7 +153,7 @@ final class Evaluator {
                             .matcher(text.toString())
                             .matches();
         } catch (PatternSyntaxException e) {
-            throw new NotUnderstood("the pattern '" + pattern + "'");
+            throw new UnknownSyntaxException("the pattern '" + pattern + "'");
         }
     }
 
@@ -194,12 +194,12 @@ final class Evaluator {
 
     static Object arithmetic(String operator, Object left, Object right) {
         if (!(left instanceof Number) || !(right instanceof Number)) {
-            throw new NotUnderstood("'" + operator + "' on something that is no number");
+            throw new UnknownSyntaxException("'" + operator + "' on something that is no number");
         }
         BigDecimal a = decimal(left);
         BigDecimal b = decimal(right);
         if ((operator.equals("/") || operator.equals("%")) && b.signum() == 0) {
-            throw new NotUnderstood("a division by zero");
+            throw new UnknownSyntaxException("a division by zero");
         }
         return switch (operator) {
             case "+" -> a.add(b);
@@ -210,7 +210,7 @@ final class Evaluator {
                 a.scale() <= 0 && b.scale() <= 0
                         ? a.divide(b, 0, RoundingMode.DOWN)
                         : a.divide(b, MathContext.DECIMAL64);
-            default -> throw new NotUnderstood("'" + operator + "'");
+            default -> throw new UnknownSyntaxException("'" + operator + "'");
         };
     }
 
@@ -242,14 +242,15 @@ final class Evaluator {
             }
             return dateTime(left).compareTo(dateTime(right));
         } catch (DateTimeParseException | NumberFormatException e) {
-            throw new NotUnderstood("a comparison of " + left + " with " + right);
+            throw new UnknownSyntaxException("a comparison of " + left + " with " + right);
         }
     }
 
     private static boolean bool(Object value) {
         return value instanceof Boolean b
                 ? b
-                : Same.values(value, BigDecimal.ONE) || value.toString().equals("true");
+                : ValueEquality.values(value, BigDecimal.ONE)
+                        || value.toString().equals("true");
     }
 
     private static LocalDateTime dateTime(Object value) {

@@ -22,7 +22,7 @@ public final class Formula {
     public static Optional<Formula> of(Table table, String text) {
         try {
             return Optional.of(new Formula(table, Parser.parse(text)));
-        } catch (NotUnderstood e) {
+        } catch (UnknownSyntaxException e) {
             return Optional.empty();
         }
     }
@@ -37,12 +37,12 @@ public final class Formula {
             return Optional.of(new Result(new Evaluator(name -> {
                         int at = table.position(name);
                         if (at < 0) {
-                            throw new NotUnderstood("'" + name + "'");
+                            throw new UnknownSyntaxException("'" + name + "'");
                         }
                         return values.apply(at);
                     })
                     .requireValue(expr)));
-        } catch (NotUnderstood e) {
+        } catch (UnknownSyntaxException e) {
             return Optional.empty();
         }
     }

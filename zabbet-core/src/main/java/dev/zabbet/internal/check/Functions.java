@@ -95,7 +95,7 @@ final class Functions {
             default:
         }
         if (arguments.isEmpty()) {
-            throw new NotUnderstood("the function " + function);
+            throw new UnknownSyntaxException("the function " + function);
         }
         if (arguments.contains(null)) {
             return null;
@@ -162,7 +162,7 @@ final class Functions {
                 if (Moments.isField(function)) {
                     yield Moments.field(function, first);
                 }
-                throw new NotUnderstood("the function " + function);
+                throw new UnknownSyntaxException("the function " + function);
             }
         };
     }
@@ -213,7 +213,7 @@ final class Functions {
                 try {
                     return Pattern.compile(second.toString()).matcher(text).find();
                 } catch (PatternSyntaxException e) {
-                    throw new NotUnderstood("the pattern '" + second + "'");
+                    throw new UnknownSyntaxException("the pattern '" + second + "'");
                 }
             case "array_length":
                 int size = list(function, first).size();
@@ -222,7 +222,7 @@ final class Functions {
                 return Evaluator.decimal(number(function, first)).setScale(whole(second), RoundingMode.HALF_UP);
             default:
         }
-        throw new NotUnderstood("the function " + function);
+        throw new UnknownSyntaxException("the function " + function);
     }
 
     /** The pattern of SQLite's GLOB, which is a shell's, as a regular expression. */
@@ -274,7 +274,7 @@ final class Functions {
         if (value instanceof Number number) {
             return number;
         }
-        throw new NotUnderstood(function + " of something that is no number");
+        throw new UnknownSyntaxException(function + " of something that is no number");
     }
 
     private static int whole(Object value) {
@@ -285,6 +285,6 @@ final class Functions {
         if (value instanceof List<?> list) {
             return list;
         }
-        throw new NotUnderstood(function + " of something that is no array");
+        throw new UnknownSyntaxException(function + " of something that is no array");
     }
 }

@@ -85,7 +85,7 @@ final class Inlined {
         }
         try {
             return Optional.of(new Inlined(table, depth - 1).in(Parser.parse(text.get())));
-        } catch (NotUnderstood e) {
+        } catch (UnknownSyntaxException e) {
             return Optional.empty();
         }
     }

@@ -73,7 +73,7 @@ final class Lexer {
                 return content.toString();
             }
         }
-        throw new NotUnderstood("a quote that is not closed");
+        throw new UnknownSyntaxException("a quote that is not closed");
     }
 
     private String span(String characters) {

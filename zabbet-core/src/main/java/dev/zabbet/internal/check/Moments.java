@@ -44,7 +44,7 @@ final class Moments {
                     case "day_of_week" -> date(name, value).getDayOfWeek().getValue() % 7 + 1; // H2 begins with 1
                     case "isodow", "iso_day_of_week" ->
                         date(name, value).getDayOfWeek().getValue();
-                    default -> throw new NotUnderstood("the field " + name);
+                    default -> throw new UnknownSyntaxException("the field " + name);
                 });
     }
 
@@ -53,7 +53,8 @@ final class Moments {
         if (value instanceof Instant instant) {
             ChronoUnit fine = fine(unit);
             if (fine == null) {
-                throw new NotUnderstood("the " + unit + " of an instant, which the session's time zone decides");
+                throw new UnknownSyntaxException(
+                        "the " + unit + " of an instant, which the session's time zone decides");
             }
             return instant.truncatedTo(fine);
         }
@@ -72,7 +73,7 @@ final class Moments {
                     case "quarter" ->
                         day.withDayOfMonth(1).withMonth(day.getMonthValue() - (day.getMonthValue() - 1) % 3);
                     case "year" -> day.withDayOfYear(1);
-                    default -> throw new NotUnderstood("the unit " + unit);
+                    default -> throw new UnknownSyntaxException("the unit " + unit);
                 })
                 .atStartOfDay();
     }
@@ -95,7 +96,7 @@ final class Moments {
         if (value instanceof LocalDateTime dateTime) {
             return dateTime.toLocalDate();
         }
-        throw new NotUnderstood(function + " of something that is no date");
+        throw new UnknownSyntaxException(function + " of something that is no date");
     }
 
     private static LocalTime time(String function, Object value) {
@@ -108,6 +109,6 @@ final class Moments {
         if (value instanceof Instant instant && !function.equals("hour")) {
             return instant.atOffset(ZoneOffset.UTC).toLocalTime();
         }
-        throw new NotUnderstood(function + " of something that is no time");
+        throw new UnknownSyntaxException(function + " of something that is no time");
     }
 }

@@ -10,10 +10,12 @@ import java.util.Set;
 
 /** Reads a condition as H2, PostgreSQL, MariaDB and SQLite report it. */
 final class Parser {
+    private final SpecialForms special = new SpecialForms(this);
     private static final Set<String> COMPARING = Set.of("=", "<>", "!=", "<", ">", "<=", ">=");
 
-    private final List<Token> tokens;
-    private int at;
+    final List<Token> tokens;
+
+    int at;
 
     private Parser(List<Token> tokens) {
         this.tokens = tokens;
@@ -22,18 +24,18 @@ final class Parser {
     /**
      * Reads a whole condition.
      *
-     * @throws NotUnderstood if the text is no condition that this parser knows
+     * @throws UnknownMethodException if the text is no condition that this parser knows
      */
     static Expr parse(String text) {
         Parser parser = new Parser(Lexer.tokens(text));
         Expr expr = parser.or();
         if (parser.peek().type() != Type.END) {
-            throw new NotUnderstood("'" + parser.peek().text() + "'");
+            throw new UnknownSyntaxException("'" + parser.peek().text() + "'");
         }
         return expr;
     }
 
-    private Expr or() {
+    Expr or() {
         Expr first = either();
         while (skip("xor")) {
             Expr second = either();
@@ -99,7 +101,7 @@ final class Parser {
         } else if (skip("false")) {
             test = new Expr.And(List.of(new Expr.Not(new Expr.IsNull(left)), new Expr.Not(left)));
         } else {
-            throw new NotUnderstood("IS " + peek().text());
+            throw new UnknownSyntaxException("IS " + peek().text());
         }
         return negated ? new Expr.Not(test) : test;
     }
@@ -171,7 +173,7 @@ final class Parser {
                 && mark.length() <= 1) {
             return new Expr.Literal(LikePattern.escaped(text, mark));
         }
-        throw new NotUnderstood("ESCAPE");
+        throw new UnknownSyntaxException("ESCAPE");
     }
 
     /** PostgreSQL reports {@code x IN (…)} as {@code x = ANY (ARRAY[…])}, with casts around it. */
@@ -239,7 +241,7 @@ final class Parser {
                     expect(")");
                     return inner;
                 }
-                throw new NotUnderstood("'" + token.text() + "'");
+                throw new UnknownSyntaxException("'" + token.text() + "'");
         }
     }
 
@@ -260,11 +262,11 @@ final class Parser {
                 }
                 break;
             case "case":
-                return cases();
+                return special.cases();
             case "extract":
-                return extract();
+                return special.extract();
             case "trim":
-                return trim();
+                return special.trim();
             case "date_trunc":
                 if (peek().is("(") && peek(1).type() == Type.WORD && peek(2).is(",")) {
                     at++;
@@ -276,59 +278,13 @@ final class Parser {
                 }
                 break;
             case "exists", "select":
-                throw new NotUnderstood(word.toUpperCase(Locale.ROOT));
+                throw new UnknownSyntaxException(word.toUpperCase(Locale.ROOT));
             default:
         }
         if (skip("(")) {
             return call(word, list(")"));
         }
         return name(token);
-    }
-
-    /** TRIM as a function, or with a side and what to take away before FROM. */
-    private Expr trim() {
-        expect("(");
-        String side = skip("leading") ? "ltrim" : skip("trailing") ? "rtrim" : "trim";
-        skip("both");
-        if (skip("from")) {
-            return new Expr.Call(side, list(")"));
-        }
-        Expr first = or();
-        if (!skip("from")) {
-            List<Expr> arguments = new ArrayList<>(List.of(first));
-            if (skip(",")) {
-                arguments.add(or());
-            }
-            expect(")");
-            return new Expr.Call(side, List.copyOf(arguments));
-        }
-        Expr of = or();
-        expect(")");
-        return new Expr.Call(side, List.of(of, first));
-    }
-
-    private Expr cases() {
-        Expr subject = peek().is("when") ? null : or();
-        List<Expr.When> branches = new ArrayList<>();
-        while (skip("when")) {
-            Expr condition = or();
-            expect("then");
-            branches.add(new Expr.When(subject == null ? condition : new Expr.Binary("=", subject, condition), or()));
-        }
-        if (skip("else")) {
-            branches.add(new Expr.When(null, or()));
-        }
-        expect("end");
-        return new Expr.Case(List.copyOf(branches));
-    }
-
-    private Expr extract() {
-        expect("(");
-        String field = tokens.get(at++).text().toLowerCase(Locale.ROOT);
-        expect("from");
-        Expr of = or();
-        expect(")");
-        return new Expr.Call(field, List.of(of));
     }
 
     private Expr name(Token token) {
@@ -391,7 +347,7 @@ final class Parser {
         return name;
     }
 
-    private List<Expr> list(String end) {
+    List<Expr> list(String end) {
         List<Expr> items = new ArrayList<>();
         if (skip(end)) {
             return items;
@@ -403,15 +359,15 @@ final class Parser {
         return List.copyOf(items);
     }
 
-    private Token peek() {
+    Token peek() {
         return peek(0);
     }
 
-    private Token peek(int ahead) {
+    Token peek(int ahead) {
         return tokens.get(Math.min(at + ahead, tokens.size() - 1));
     }
 
-    private boolean skip(String symbolOrWord) {
+    boolean skip(String symbolOrWord) {
         if (peek().is(symbolOrWord)) {
             at++;
             return true;
@@ -419,9 +375,9 @@ final class Parser {
         return false;
     }
 
-    private void expect(String symbolOrWord) {
+    void expect(String symbolOrWord) {
         if (!skip(symbolOrWord)) {
-            throw new NotUnderstood("'" + peek().text() + "'");
+            throw new UnknownSyntaxException("'" + peek().text() + "'");
         }
     }
 

@@ -42,7 +42,7 @@ public final class Sampler {
     public static Optional<Sampler> of(String pattern, boolean regular) {
         try {
             return Optional.of(new Sampler(regular ? new Reader(pattern).read() : like(pattern)));
-        } catch (NotUnderstood e) {
+        } catch (UnknownSyntaxException e) {
             return Optional.empty();
         }
     }
@@ -125,7 +125,7 @@ public final class Sampler {
         Part read() {
             Part part = alternatives();
             if (at < pattern.length()) {
-                throw new NotUnderstood("'" + pattern.charAt(at) + "'");
+                throw new UnknownSyntaxException("'" + pattern.charAt(at) + "'");
             }
             return part;
         }
@@ -162,12 +162,12 @@ public final class Sampler {
                 case '(':
                     if (skip('?')) {
                         if (!skip(':')) {
-                            throw new NotUnderstood("(?");
+                            throw new UnknownSyntaxException("(?");
                         }
                     }
                     Part inner = alternatives();
                     if (!skip(')')) {
-                        throw new NotUnderstood("a group that is not closed");
+                        throw new UnknownSyntaxException("a group that is not closed");
                     }
                     return inner;
                 case '\\':
@@ -179,7 +179,7 @@ public final class Sampler {
 
         private Part escape() {
             if (at == pattern.length()) {
-                throw new NotUnderstood("a backslash at the end");
+                throw new UnknownSyntaxException("a backslash at the end");
             }
             char c = pattern.charAt(at++);
             String known = known(c);
@@ -187,7 +187,7 @@ public final class Sampler {
                 return sequence(List.of());
             }
             if (known.isEmpty() && Character.isLetterOrDigit(c)) {
-                throw new NotUnderstood("\\" + c);
+                throw new UnknownSyntaxException("\\" + c);
             }
             return oneOf(known.isEmpty() ? String.valueOf(c) : known);
         }
@@ -211,7 +211,7 @@ public final class Sampler {
                 if (pattern.startsWith("[:", at)) {
                     int end = pattern.indexOf(":]", at);
                     if (end < 0) {
-                        throw new NotUnderstood("[:");
+                        throw new UnknownSyntaxException("[:");
                     }
                     all.append(named(pattern.substring(at + 2, end)));
                     at = end + 2;
@@ -233,7 +233,7 @@ public final class Sampler {
                 }
             }
             if (!skip(']')) {
-                throw new NotUnderstood("a class that is not closed");
+                throw new UnknownSyntaxException("a class that is not closed");
             }
             StringBuilder once = new StringBuilder();
             all.chars().distinct().forEach(c -> once.append((char) c));
@@ -251,7 +251,7 @@ public final class Sampler {
 
         private static String nonEmpty(String characters) {
             if (characters.isEmpty()) {
-                throw new NotUnderstood("an empty class");
+                throw new UnknownSyntaxException("an empty class");
             }
             return characters;
         }
@@ -264,7 +264,7 @@ public final class Sampler {
                 case "alnum" -> LETTERS + DIGITS;
                 case "space", "blank" -> " ";
                 case "punct" -> "-.,";
-                default -> throw new NotUnderstood("[:" + name + ":]");
+                default -> throw new UnknownSyntaxException("[:" + name + ":]");
             };
         }
 
@@ -288,7 +288,7 @@ public final class Sampler {
                             ? least
                             : bounds[1].isBlank() ? least + 6 : Integer.parseInt(bounds[1].strip());
                 } catch (NumberFormatException | ArrayIndexOutOfBoundsException e) {
-                    throw new NotUnderstood("{");
+                    throw new UnknownSyntaxException("{");
                 }
                 at = end + 1;
             } else {

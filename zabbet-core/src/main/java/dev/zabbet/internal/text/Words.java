@@ -54,7 +54,7 @@ public final class Words {
         return snake.toString();
     }
 
-    /** Tells whether two names are the same when case and underscores are left out of account. */
+    /** Tells whether two names are the same, ignoring case and underscores. */
     public static boolean alike(String a, String b) {
         return a.replace("_", "")
                 .toLowerCase(Locale.ROOT)

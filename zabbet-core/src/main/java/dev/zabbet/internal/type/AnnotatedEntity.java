@@ -63,7 +63,7 @@ final class AnnotatedEntity {
                 if (Modifier.isStatic(field.getModifiers())) {
                     continue;
                 }
-                List<AnnotatedElement> places = TypeShape.places(field);
+                List<AnnotatedElement> places = PropertyReading.places(field);
                 String name = field.getName();
                 boolean key = Annotations.has(places, "Id") || Annotations.has(places, "EmbeddedId");
                 if (key) {
@@ -142,12 +142,12 @@ final class AnnotatedEntity {
         String name = field.getName();
         if (Annotations.has(places, "Embedded") || Annotations.has(List.of(field.getType()), "Embeddable")) {
             Map<String, String> columns = new LinkedHashMap<>();
-            Map<String, String> overridden = TypeShape.overridden(places);
+            Map<String, String> overridden = PropertyReading.overridden(places);
             for (Field inner : field.getType().getDeclaredFields()) {
                 if (!Modifier.isStatic(inner.getModifiers()) && !Modifier.isTransient(inner.getModifiers())) {
                     columns.put(
                             name + "." + inner.getName(),
-                            overridden.getOrDefault(inner.getName(), column(inner, TypeShape.places(inner))));
+                            overridden.getOrDefault(inner.getName(), column(inner, PropertyReading.places(inner))));
                 }
             }
             return columns;
@@ -268,7 +268,7 @@ final class AnnotatedEntity {
             Object given =
                     value == null ? null : dev.zabbet.internal.value.JavaValue.to(method.getParameterTypes()[0], value);
             return method.invoke(converter, given);
-        } catch (ReflectiveOperationException | dev.zabbet.internal.value.Inexact e) {
+        } catch (ReflectiveOperationException | dev.zabbet.internal.value.InexactValueException e) {
             Throwable cause = e.getCause() == null ? e : e.getCause();
             throw new ZabbetException(
                     "The converter " + converter.getClass().getName() + " does not take "

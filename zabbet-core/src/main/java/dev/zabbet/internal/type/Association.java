@@ -79,7 +79,7 @@ public record Association(
         }
         for (Class<?> c = type; c != null && c != Object.class; c = c.getSuperclass()) {
             for (Field field : c.getDeclaredFields()) {
-                List<AnnotatedElement> places = TypeShape.places(field);
+                List<AnnotatedElement> places = PropertyReading.places(field);
                 Stream.of("ManyToOne", "OneToOne", "OneToMany", "ManyToMany", "ElementCollection")
                         .filter(annotation -> Annotations.has(places, annotation))
                         .findFirst()

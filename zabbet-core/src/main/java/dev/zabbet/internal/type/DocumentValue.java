@@ -1,10 +1,10 @@
 package dev.zabbet.internal.type;
 
-import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.JavaValue;
 import dev.zabbet.internal.value.Json;
 import dev.zabbet.internal.value.Text;
-import dev.zabbet.schema.Kind;
+import dev.zabbet.type.Kind;
 import java.lang.reflect.Array;
 import java.lang.reflect.GenericArrayType;
 import java.lang.reflect.Modifier;
@@ -30,21 +30,21 @@ import org.jspecify.annotations.Nullable;
  *
  * <p>A plain value is what {@link Json} reads: a map, a list, text, a number, true, false or null.
  */
-final class DocumentValue {
+public final class DocumentValue {
     private static final BigInteger LEAST_LONG = BigInteger.valueOf(Long.MIN_VALUE);
     private static final BigInteger MOST_LONG = BigInteger.valueOf(Long.MAX_VALUE);
 
     private DocumentValue() {}
 
     /** Tells whether a class is a map, a collection or an array. */
-    static boolean isCollection(Class<?> type) {
+    public static boolean isCollection(Class<?> type) {
         return Collection.class.isAssignableFrom(type)
                 || Map.class.isAssignableFrom(type)
                 || (type.isArray() && type != byte[].class);
     }
 
     /** Tells whether a class is made of properties itself: a record or class of the application's. */
-    static boolean isStructured(Class<?> type) {
+    public static boolean isStructured(Class<?> type) {
         return JavaValue.kindOf(type) == Kind.OTHER
                 && !isCollection(type)
                 && !Json.isTree(type)
@@ -58,10 +58,10 @@ final class DocumentValue {
     /**
      * Returns the plain value that stands for a value of the application.
      *
-     * @throws Inexact if nothing does
+     * @throws InexactValueException if nothing does
      */
     @SuppressWarnings("unchecked")
-    static @Nullable Object plain(@Nullable Object value) throws Inexact {
+    static @Nullable Object plain(@Nullable Object value) throws InexactValueException {
         if (value == null || value instanceof Boolean || value instanceof Number || value instanceof CharSequence) {
             return value;
         }
@@ -103,9 +103,9 @@ final class DocumentValue {
     /**
      * Makes a value of the application of a plain value.
      *
-     * @throws Inexact if it is no such value
+     * @throws InexactValueException if it is no such value
      */
-    static @Nullable Object of(Type wanted, @Nullable Object plain) throws Inexact {
+    static @Nullable Object of(Type wanted, @Nullable Object plain) throws InexactValueException {
         Type type = wanted instanceof WildcardType wildcard ? wildcard.getUpperBounds()[0] : wanted;
         if (type instanceof GenericArrayType array) {
             return array(array.getGenericComponentType(), plain);
@@ -135,14 +135,14 @@ final class DocumentValue {
         return isStructured(raw) ? structured(raw, plain) : JavaValue.to(raw, plain);
     }
 
-    private static Object map(Type type, Class<?> raw, Object plain) throws Inexact {
+    private static Object map(Type type, Class<?> raw, Object plain) throws InexactValueException {
         if (!(plain instanceof Map<?, ?> held)) {
-            throw new Inexact(Text.of(plain) + " is not an object of JSON");
+            throw new InexactValueException(Text.of(plain) + " is not an object of JSON");
         }
         Map<@Nullable Object, @Nullable Object> map =
                 raw.isAssignableFrom(LinkedHashMap.class) ? new LinkedHashMap<>() : new TreeMap<>();
         if (!raw.isInstance(map)) {
-            throw new Inexact("a " + raw.getSimpleName() + " cannot be made");
+            throw new InexactValueException("a " + raw.getSimpleName() + " cannot be made");
         }
         for (Map.Entry<?, ?> entry : held.entrySet()) {
             map.put(of(argument(type, 0), entry.getKey()), of(argument(type, 1), entry.getValue()));
@@ -150,15 +150,15 @@ final class DocumentValue {
         return map;
     }
 
-    private static Object collection(Type type, Class<?> raw, Object plain) throws Inexact {
+    private static Object collection(Type type, Class<?> raw, Object plain) throws InexactValueException {
         if (!(plain instanceof List<?> held)) {
-            throw new Inexact(Text.of(plain) + " is not a list");
+            throw new InexactValueException(Text.of(plain) + " is not a list");
         }
         Collection<@Nullable Object> made = raw.isAssignableFrom(ArrayList.class)
                 ? new ArrayList<>()
                 : raw.isAssignableFrom(LinkedHashSet.class) ? new LinkedHashSet<>() : new TreeSet<>();
         if (!raw.isInstance(made)) {
-            throw new Inexact("a " + raw.getSimpleName() + " cannot be made");
+            throw new InexactValueException("a " + raw.getSimpleName() + " cannot be made");
         }
         for (Object element : held) {
             made.add(of(argument(type, 0), element));
@@ -166,12 +166,12 @@ final class DocumentValue {
         return made;
     }
 
-    private static @Nullable Object array(Type component, @Nullable Object plain) throws Inexact {
+    private static @Nullable Object array(Type component, @Nullable Object plain) throws InexactValueException {
         if (plain == null) {
             return null;
         }
         if (!(plain instanceof List<?> held)) {
-            throw new Inexact(Text.of(plain) + " is not a list");
+            throw new InexactValueException(Text.of(plain) + " is not a list");
         }
         Object array = Array.newInstance(raw(component), held.size());
         for (int i = 0; i < held.size(); i++) {
@@ -181,22 +181,23 @@ final class DocumentValue {
     }
 
     @SuppressWarnings("unchecked")
-    private static Object structured(Class<?> raw, Object plain) throws Inexact {
+    private static Object structured(Class<?> raw, Object plain) throws InexactValueException {
         if (!(plain instanceof Map<?, ?> held)) {
-            throw new Inexact(
+            throw new InexactValueException(
                     Text.of(plain) + " is not an object of JSON, which a " + raw.getSimpleName() + " is written as");
         }
         TypeShape<Object> shape = TypeShape.of((Class<Object>) raw);
         Map<String, @Nullable Object> values = new LinkedHashMap<>();
         for (Prop prop : shape.ownProperties()) {
             Object value = of(prop.generic(), held.get(prop.name()));
-            values.put(prop.name(), value == null && prop.type().isPrimitive() ? TypeShape.zero(prop.type()) : value);
+            values.put(
+                    prop.name(), value == null && prop.type().isPrimitive() ? ObjectMaking.zero(prop.type()) : value);
         }
         return shape.makeOfOwn(prop -> values.get(prop.name()));
     }
 
     /** What says nothing about its type is made of the classes that come nearest. */
-    private static @Nullable Object natural(@Nullable Object plain) throws Inexact {
+    private static @Nullable Object natural(@Nullable Object plain) throws InexactValueException {
         if (plain instanceof Map<?, ?> map) {
             Map<String, @Nullable Object> made = new LinkedHashMap<>();
             for (Map.Entry<?, ?> entry : map.entrySet()) {

@@ -86,7 +86,7 @@ public record Lifecycle(
     }
 
     private static boolean isUnder(Field field, Set<String> annotations) {
-        List<AnnotatedElement> places = TypeShape.places(field);
+        List<AnnotatedElement> places = PropertyReading.places(field);
         return places.stream()
                 .flatMap(place -> Stream.of(place.getAnnotations()))
                 .map(Annotation::annotationType)

@@ -66,7 +66,7 @@ public record Prop(
         Type element = generic instanceof ParameterizedType p && p.getActualTypeArguments().length == 1
                 ? p.getActualTypeArguments()[0]
                 : type.isArray() ? type.getComponentType() : Object.class;
-        return DocumentValue.isCollection(type) && !TypeShape.hasKey(DocumentValue.raw(element));
+        return DocumentValue.isCollection(type) && !PropertyReading.hasKey(DocumentValue.raw(element));
     }
 
     /** Returns the class of the value that is stored: for a reference that of the key. */

@@ -1,6 +1,6 @@
 package dev.zabbet.internal.type;
 
-import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.JavaValue;
 import java.math.BigDecimal;
 import java.time.Instant;
@@ -70,7 +70,7 @@ final class Samples {
         }
         try {
             return Objects.requireNonNull(JavaValue.to(type, plain));
-        } catch (Inexact e) {
+        } catch (InexactValueException e) {
             throw new IllegalStateException(e);
         }
     }

@@ -1,7 +1,7 @@
 package dev.zabbet.internal.value;
 
-import dev.zabbet.schema.DataType;
-import dev.zabbet.schema.Kind;
+import dev.zabbet.type.DataType;
+import dev.zabbet.type.Kind;
 import java.math.BigDecimal;
 import java.math.BigInteger;
 import java.time.Instant;
@@ -34,9 +34,9 @@ public final class JavaValue {
     /**
      * Returns the value as the given Java type; null stays null.
      *
-     * @throws Inexact if the value is no such value, or would lose something
+     * @throws InexactValueException if the value is no such value, or would lose something
      */
-    public static @Nullable Object to(Class<?> wanted, @Nullable Object value) throws Inexact {
+    public static @Nullable Object to(Class<?> wanted, @Nullable Object value) throws InexactValueException {
         Class<?> type = boxed(wanted);
         if (value == null || (type.isInstance(value) && type != Object.class)) {
             return value;
@@ -55,14 +55,14 @@ public final class JavaValue {
         }
         Kind kind = kindOf(type);
         if (kind == Kind.OTHER) {
-            throw new Inexact(Text.of(value) + " is not a " + type.getSimpleName());
+            throw new InexactValueException(Text.of(value) + " is not a " + type.getSimpleName());
         }
         if (type == Boolean.class
                 && value instanceof Number number
                 && (number.doubleValue() == 0 || number.doubleValue() == 1)) {
             return number.doubleValue() == 1; // databases without a boolean type keep it as a small number
         }
-        Object canonical = Canon.of(typeOf(type, kind), value);
+        Object canonical = CanonicalForm.of(typeOf(type, kind), value);
         return fromCanonical(type, canonical);
     }
 
@@ -135,7 +135,7 @@ public final class JavaValue {
                 : DataType.precise(kind, type.getSimpleName(), kind == Kind.INTEGER ? 4096 : DataType.UNLIMITED, 0);
     }
 
-    private static @Nullable Object fromCanonical(Class<?> type, @Nullable Object value) throws Inexact {
+    private static @Nullable Object fromCanonical(Class<?> type, @Nullable Object value) throws InexactValueException {
         if (value == null || type.isInstance(value)) {
             return value;
         }
@@ -179,10 +179,10 @@ public final class JavaValue {
         if (value instanceof LocalDateTime dateTime && type == java.sql.Timestamp.class) {
             return java.sql.Timestamp.valueOf(dateTime);
         }
-        throw new Inexact(Text.of(value) + " is not a " + type.getSimpleName());
+        throw new InexactValueException(Text.of(value) + " is not a " + type.getSimpleName());
     }
 
-    private static Object enumNamed(Class<?> type, Object value) throws Inexact {
+    private static Object enumNamed(Class<?> type, Object value) throws InexactValueException {
         Object exact = CONSTANTS.get(type).get(value.toString());
         if (exact != null) {
             return exact;
@@ -192,6 +192,7 @@ public final class JavaValue {
                 return constant;
             }
         }
-        throw new Inexact(Text.of(value) + " is none of " + java.util.Arrays.toString(type.getEnumConstants()));
+        throw new InexactValueException(
+                Text.of(value) + " is none of " + java.util.Arrays.toString(type.getEnumConstants()));
     }
 }

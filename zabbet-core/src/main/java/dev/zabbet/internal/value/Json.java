@@ -58,9 +58,9 @@ public final class Json {
     /**
      * Makes a tree of a JSON library.
      *
-     * @throws Inexact if the document is not one of that class, or the library's reader is not on the class path
+     * @throws InexactValueException if the document is not one of that class, or the library's reader is not on the class path
      */
-    public static Object tree(Class<?> type, @Nullable Object document) throws Inexact {
+    public static Object tree(Class<?> type, @Nullable Object document) throws InexactValueException {
         String text = write(document);
         for (String reader : TREE_READERS) {
             try {
@@ -74,29 +74,29 @@ public final class Json {
                 continue; // the other one, then
             }
         }
-        throw new Inexact(Text.of(text) + " is not a " + type.getSimpleName());
+        throw new InexactValueException(Text.of(text) + " is not a " + type.getSimpleName());
     }
 
     /**
      * Writes a value as a document: a map, collection, array or record, a tree of a JSON library, text, a number, true,
      * false, null; constants of an enum, times and the like as text.
      *
-     * @throws Inexact if it is none of these
+     * @throws InexactValueException if it is none of these
      */
-    public static String write(@Nullable Object value) throws Inexact {
+    public static String write(@Nullable Object value) throws InexactValueException {
         StringBuilder text = new StringBuilder();
         write(value, text, 0);
         return text.toString();
     }
 
-    private static void write(@Nullable Object value, StringBuilder text, int depth) throws Inexact {
+    private static void write(@Nullable Object value, StringBuilder text, int depth) throws InexactValueException {
         if (depth > DEEPEST) {
-            throw new Inexact("a document holds itself, or is more than " + DEEPEST + " levels deep");
+            throw new InexactValueException("a document holds itself, or is more than " + DEEPEST + " levels deep");
         }
         if (value == null || value instanceof Boolean) {
             text.append(value);
         } else if (value instanceof Double d && (d.isNaN() || d.isInfinite())) {
-            throw new Inexact(d + " cannot be written as JSON");
+            throw new InexactValueException(d + " cannot be written as JSON");
         } else if (value instanceof Number) {
             text.append(value);
         } else if (value instanceof Optional<?> optional) {
@@ -127,7 +127,8 @@ public final class Json {
         } else if (isText(value)) {
             quote(value.toString(), text);
         } else {
-            throw new Inexact(value.getClass().getSimpleName() + " is neither JSON text nor a map, list or record");
+            throw new InexactValueException(
+                    value.getClass().getSimpleName() + " is neither JSON text nor a map, list or record");
         }
     }
 
@@ -139,7 +140,7 @@ public final class Json {
                 || value.getClass().getName().startsWith("java.time.");
     }
 
-    private static void writeAll(Iterable<?> elements, StringBuilder text, int depth) throws Inexact {
+    private static void writeAll(Iterable<?> elements, StringBuilder text, int depth) throws InexactValueException {
         text.append('[');
         boolean first = true;
         for (Object element : elements) {
@@ -150,14 +151,14 @@ public final class Json {
         text.append(']');
     }
 
-    private static Map<String, @Nullable Object> components(Object held) throws Inexact {
+    private static Map<String, @Nullable Object> components(Object held) throws InexactValueException {
         Map<String, @Nullable Object> components = new LinkedHashMap<>();
         for (RecordComponent component : held.getClass().getRecordComponents()) {
             try {
                 component.getAccessor().setAccessible(true);
                 components.put(component.getName(), component.getAccessor().invoke(held));
             } catch (ReflectiveOperationException | InaccessibleObjectException e) {
-                throw new Inexact(held.getClass().getSimpleName() + " cannot be read: " + e.getMessage());
+                throw new InexactValueException(held.getClass().getSimpleName() + " cannot be read: " + e.getMessage());
             }
         }
         return components;
@@ -201,7 +202,7 @@ public final class Json {
             }
             return true;
         }
-        return Same.values(a, b);
+        return ValueEquality.values(a, b);
     }
 
     /** Tells whether a document holds all that another says: of maps the names there, of lists each element somewhere. */

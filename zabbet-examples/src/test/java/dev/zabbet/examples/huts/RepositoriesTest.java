@@ -8,7 +8,7 @@ import static org.junit.jupiter.api.Assumptions.assumeTrue;
 
 import dev.zabbet.SameBehaviour;
 import dev.zabbet.Stage;
-import dev.zabbet.fake.Comparison;
+import dev.zabbet.fake.ComparedCalls;
 import dev.zabbet.junit.EveryStage;
 import java.util.ArrayList;
 import java.util.List;
@@ -39,7 +39,7 @@ class RepositoriesTest {
 
     private static <R> void check(Stage stage, Class<R> type, Function<DataSource, R> implementation) {
         assumeTrue(stage.store().dataSource().isPresent(), "in memory there is nothing to compare with");
-        Comparison.Driven driven = SameBehaviour.check(type, stage, implementation, CALLS);
+        ComparedCalls driven = SameBehaviour.check(type, stage, implementation, CALLS);
         assertEquals(List.of(), driven.leftOut());
         assertTrue(driven.refused() > CALLS / 50, "too few refusals to prove much: " + driven);
         assertTrue(driven.refused() < CALLS * 3 / 4, "too many refusals to prove much: " + driven);

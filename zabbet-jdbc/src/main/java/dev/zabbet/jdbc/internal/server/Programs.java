@@ -13,7 +13,7 @@ interface Programs {
     /** Returns the name that people know it by. */
     String name();
 
-    /** Finds the jar that has the programs for a machine; empty if none at hand has. */
+    /** Finds the jar that has the programs for a machine; empty if the class path has none. */
     Optional<ServerJar> find(Platform platform);
 
     /** Returns the coordinates of the jar to add for a machine; empty if there is none. */

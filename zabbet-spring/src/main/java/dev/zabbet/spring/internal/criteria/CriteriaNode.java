@@ -62,7 +62,7 @@ abstract class CriteriaNode implements InvocationHandler {
                 + " stage.define(…).");
     }
 
-    /** Returns the value that an argument stands for, be it one of these objects or a constant. */
+    /** Returns the value that an argument stands for, whether one of these objects or a constant. */
     static Value value(@Nullable Object argument) {
         CriteriaValue known = CriteriaValue.of(argument);
         return known != null ? known.value() : scope -> argument;

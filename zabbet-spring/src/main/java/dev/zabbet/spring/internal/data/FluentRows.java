@@ -1,6 +1,6 @@
 package dev.zabbet.spring.internal.data;
 
-import dev.zabbet.fake.FakeSupport.SortBy;
+import dev.zabbet.internal.fake.FakeSupport.SortBy;
 import dev.zabbet.spring.internal.query.Operators;
 import dev.zabbet.spring.internal.query.QueryMethod;
 import java.lang.reflect.InvocationHandler;

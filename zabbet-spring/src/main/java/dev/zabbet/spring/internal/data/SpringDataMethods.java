@@ -1,7 +1,7 @@
 package dev.zabbet.spring.internal.data;
 
+import dev.zabbet.fake.CallArguments;
 import dev.zabbet.fake.Definition;
-import dev.zabbet.fake.Given;
 import dev.zabbet.fake.Tables;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.schema.Schema;
@@ -113,11 +113,11 @@ final class SpringDataMethods {
         return tables.delete(entity, tables.keyOf(entity, Objects.requireNonNull(id, "id")));
     }
 
-    private Object deleteAll(Tables tables, Given given) {
+    private Object deleteAll(Tables tables, CallArguments given) {
         return delete(tables, tables.all(entity));
     }
 
-    private Object deleteThese(Tables tables, Given given) {
+    private Object deleteThese(Tables tables, CallArguments given) {
         return delete(tables, stream(given.get(0, Iterable.class)));
     }
 
@@ -127,7 +127,7 @@ final class SpringDataMethods {
                 .count();
     }
 
-    private Object deleteByIds(Tables tables, Given given) {
+    private Object deleteByIds(Tables tables, CallArguments given) {
         return stream(given.get(0, Iterable.class))
                 .filter(id -> tables.deleteUnread(entity, tables.keyOf(entity, id)))
                 .count();
@@ -140,14 +140,14 @@ final class SpringDataMethods {
     }
 
     /** Of a real repository it is a lazy object, which is looked for when it is used; here at once. */
-    private Object reference(Tables tables, Given given) {
+    private Object reference(Tables tables, CallArguments given) {
         return find(tables, given.get(0))
                 .orElseThrow(() -> SpringDataExceptions.notFound(entity, Objects.requireNonNull(given.get(0))));
     }
 
     /** Returns the objects that the condition of a call holds for, in the order that it asks for. */
     @SuppressWarnings("unchecked")
-    private List<Object> matching(Method method, Tables tables, Given given) {
+    private List<Object> matching(Method method, Tables tables, CallArguments given) {
         Comparator<Object> order =
                 FluentRows.order(SpringDataQueries.selection(method, given).order());
         if (given.get(0) instanceof Example<?> example) {
@@ -169,7 +169,7 @@ final class SpringDataMethods {
                 .toList();
     }
 
-    private Object update(Method method, Tables tables, Given given) {
+    private Object update(Method method, Tables tables, CallArguments given) {
         Object specification = Objects.requireNonNull(given.get(0), "specification");
         return CriteriaQueries.update(
                 entity,
@@ -186,7 +186,7 @@ final class SpringDataMethods {
     }
 
     @SuppressWarnings("unchecked")
-    private @Nullable Object fluent(Method method, Tables tables, Given given) {
+    private @Nullable Object fluent(Method method, Tables tables, CallArguments given) {
         Function<Object, @Nullable Object> how = Objects.requireNonNull(given.get(1, Function.class));
         Class<?> asked =
                 ResolvableType.forMethodParameter(method, 1).getGeneric(0).resolve();

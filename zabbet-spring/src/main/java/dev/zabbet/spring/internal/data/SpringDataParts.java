@@ -1,8 +1,8 @@
 package dev.zabbet.spring.internal.data;
 
-import dev.zabbet.fake.FakeSupport.Part;
-import dev.zabbet.fake.FakeSupport.PartForm;
-import dev.zabbet.fake.FakeSupport.SortBy;
+import dev.zabbet.internal.fake.FakeSupport.Part;
+import dev.zabbet.internal.fake.FakeSupport.PartForm;
+import dev.zabbet.internal.fake.FakeSupport.SortBy;
 import dev.zabbet.spring.internal.query.QueryMethod;
 import java.util.LinkedHashMap;
 import java.util.List;

@@ -1,12 +1,12 @@
 package dev.zabbet.spring.internal.data;
 
+import dev.zabbet.fake.CallArguments;
 import dev.zabbet.fake.Definition;
-import dev.zabbet.fake.FakeSupport.Part;
-import dev.zabbet.fake.FakeSupport.PartForm;
-import dev.zabbet.fake.FakeSupport.Selection;
-import dev.zabbet.fake.FakeSupport.SortBy;
-import dev.zabbet.fake.Given;
 import dev.zabbet.fake.Tables;
+import dev.zabbet.internal.fake.FakeSupport.Part;
+import dev.zabbet.internal.fake.FakeSupport.PartForm;
+import dev.zabbet.internal.fake.FakeSupport.Selection;
+import dev.zabbet.internal.fake.FakeSupport.SortBy;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.spring.internal.query.Call;
 import dev.zabbet.spring.internal.query.Operators;
@@ -64,7 +64,7 @@ final class SpringDataQueries {
                 : null;
     }
 
-    private static @Nullable Object answer(QueryMethod query, Method method, Tables tables, Given given) {
+    private static @Nullable Object answer(QueryMethod query, Method method, Tables tables, CallArguments given) {
         Call call = new Call(tables, given);
         if (query.isChange()) {
             return query.change(call);
@@ -77,7 +77,7 @@ final class SpringDataQueries {
     }
 
     /** Returns the part of some elements that the arguments of a call ask for, in the form of the method's result. */
-    static Object cut(List<? extends @Nullable Object> all, Selection selection, Method method, Given given) {
+    static Object cut(List<? extends @Nullable Object> all, Selection selection, Method method, CallArguments given) {
         int from = (int) Math.min(all.size(), selection.offset());
         int to = (int) Math.min(all.size(), from + Math.min(selection.limit(), all.size()));
         List<@Nullable Object> part = new ArrayList<>(all.subList(from, to));
@@ -96,7 +96,7 @@ final class SpringDataQueries {
     }
 
     /** Returns which part of the rows the arguments of a call ask for. */
-    static Selection selection(Method method, Given given) {
+    static Selection selection(Method method, CallArguments given) {
         Selection all = new Selection(0, Long.MAX_VALUE, List.of(), null);
         for (int i = 0; i < given.size(); i++) {
             Object argument = given.get(i);
@@ -112,7 +112,7 @@ final class SpringDataQueries {
         return all;
     }
 
-    private static List<@Nullable Object> arguments(Given given) {
+    private static List<@Nullable Object> arguments(CallArguments given) {
         List<@Nullable Object> arguments = new ArrayList<>();
         for (int i = 0; i < given.size(); i++) {
             arguments.add(given.get(i));

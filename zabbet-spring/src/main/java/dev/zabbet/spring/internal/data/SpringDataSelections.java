@@ -1,9 +1,9 @@
 package dev.zabbet.spring.internal.data;
 
-import dev.zabbet.fake.FakeSupport.Place;
-import dev.zabbet.fake.FakeSupport.Selection;
-import dev.zabbet.fake.FakeSupport.SelectionForm;
-import dev.zabbet.fake.FakeSupport.SortBy;
+import dev.zabbet.internal.fake.FakeSupport.Place;
+import dev.zabbet.internal.fake.FakeSupport.Selection;
+import dev.zabbet.internal.fake.FakeSupport.SelectionForm;
+import dev.zabbet.internal.fake.FakeSupport.SortBy;
 import java.util.List;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;

@@ -1,7 +1,7 @@
 package dev.zabbet.spring.internal.data;
 
 import dev.zabbet.fake.Definition;
-import dev.zabbet.fake.FakeSupport;
+import dev.zabbet.internal.fake.FakeSupport;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.store.ConstraintException;
 import java.lang.reflect.Method;

@@ -1,13 +1,13 @@
 package dev.zabbet.spring.internal.jakarta;
 
+import dev.zabbet.fake.CallArguments;
 import dev.zabbet.fake.Definition;
-import dev.zabbet.fake.FakeSupport.Part;
-import dev.zabbet.fake.FakeSupport.PartForm;
-import dev.zabbet.fake.FakeSupport.Selection;
-import dev.zabbet.fake.FakeSupport.SelectionForm;
-import dev.zabbet.fake.FakeSupport.SortBy;
-import dev.zabbet.fake.Given;
 import dev.zabbet.fake.Tables;
+import dev.zabbet.internal.fake.FakeSupport.Part;
+import dev.zabbet.internal.fake.FakeSupport.PartForm;
+import dev.zabbet.internal.fake.FakeSupport.Selection;
+import dev.zabbet.internal.fake.FakeSupport.SelectionForm;
+import dev.zabbet.internal.fake.FakeSupport.SortBy;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.spring.internal.query.Call;
@@ -63,7 +63,7 @@ final class JakartaDataMethods {
         return method.isAnnotationPresent(Find.class) ? Optional.of(methods.finding()) : Optional.empty();
     }
 
-    private @Nullable Object run(QueryMethod query, Tables tables, Given given) {
+    private @Nullable Object run(QueryMethod query, Tables tables, CallArguments given) {
         Call call = new Call(tables, given);
         if (query.isChange()) {
             return query.change(call);
@@ -99,7 +99,7 @@ final class JakartaDataMethods {
         };
     }
 
-    private static boolean isAlike(Object object, List<@Nullable String> properties, Given given) {
+    private static boolean isAlike(Object object, List<@Nullable String> properties, CallArguments given) {
         for (int i = 0; i < properties.size(); i++) {
             String property = properties.get(i);
             if (property != null) {
@@ -139,7 +139,7 @@ final class JakartaDataMethods {
         return comparator;
     }
 
-    private Selection selection(Given given) {
+    private Selection selection(CallArguments given) {
         List<SortBy> order = new ArrayList<>();
         for (OrderBy by : method.getAnnotationsByType(OrderBy.class)) {
             order.add(new SortBy(by.value(), by.descending(), by.ignoreCase()));
@@ -158,7 +158,7 @@ final class JakartaDataMethods {
         return all;
     }
 
-    private Object cut(List<? extends @Nullable Object> all, Selection selection, Given given) {
+    private Object cut(List<? extends @Nullable Object> all, Selection selection, CallArguments given) {
         int from = (int) Math.min(all.size(), selection.offset());
         int to = (int) Math.min(all.size(), from + Math.min(selection.limit(), all.size()));
         List<@Nullable Object> part = new ArrayList<>(all.subList(from, to));

@@ -1,7 +1,7 @@
 package dev.zabbet.spring.internal.jakarta;
 
 import dev.zabbet.fake.Definition;
-import dev.zabbet.fake.FakeSupport;
+import dev.zabbet.internal.fake.FakeSupport;
 import dev.zabbet.schema.Schema;
 import java.lang.reflect.Method;
 import java.util.Optional;

@@ -1,6 +1,6 @@
 package dev.zabbet.spring.internal.query;
 
-import dev.zabbet.fake.Given;
+import dev.zabbet.fake.CallArguments;
 import dev.zabbet.fake.Tables;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -15,7 +15,7 @@ public final class Call {
     private final List<@Nullable Object> arguments = new ArrayList<>();
     private final Map<Object, Collection<?>> read = new HashMap<>();
 
-    public Call(Tables tables, Given given) {
+    public Call(Tables tables, CallArguments given) {
         this.tables = tables;
         for (int i = 0; i < given.size(); i++) {
             arguments.add(given.get(i));

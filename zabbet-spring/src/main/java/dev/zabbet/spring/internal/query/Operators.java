@@ -2,7 +2,7 @@ package dev.zabbet.spring.internal.query;
 
 import dev.zabbet.internal.type.EntityMapping;
 import dev.zabbet.internal.type.TypeShape;
-import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.JavaValue;
 import java.math.BigDecimal;
 import java.math.MathContext;
@@ -164,7 +164,7 @@ public final class Operators {
         try {
             Object converted = JavaValue.to(other.getClass(), value);
             return converted == null ? value : converted;
-        } catch (Inexact e) {
+        } catch (InexactValueException e) {
             return value;
         }
     }

@@ -1,7 +1,7 @@
 package dev.zabbet.spring.internal.query;
 
 import dev.zabbet.fake.Tables;
-import dev.zabbet.internal.type.Mapping;
+import dev.zabbet.internal.mapping.ColumnMapping;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Table;
 import java.util.List;
@@ -21,9 +21,9 @@ final class QueryColumns {
 
         @Override
         public String column(String name) throws UnsupportedQueryException {
-            return Mapping.laidOut(Operators.shape(type), of, Map.of())
+            return ColumnMapping.laidOut(Operators.shape(type), of, Map.of())
                     .find(name)
-                    .flatMap(prop -> Mapping.column(of, prop, Map.of()))
+                    .flatMap(prop -> ColumnMapping.column(of, prop, Map.of()))
                     .orElseThrow(() -> new UnsupportedQueryException(name))
                     .name();
         }

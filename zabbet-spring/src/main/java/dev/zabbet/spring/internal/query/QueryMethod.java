@@ -1,7 +1,7 @@
 package dev.zabbet.spring.internal.query;
 
 import dev.zabbet.error.ZabbetException;
-import dev.zabbet.fake.FakeSupport.SortBy;
+import dev.zabbet.internal.fake.FakeSupport.SortBy;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.row.Row;

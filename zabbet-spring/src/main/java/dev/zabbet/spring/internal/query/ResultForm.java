@@ -3,10 +3,10 @@ package dev.zabbet.spring.internal.query;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.type.EntityMapping;
-import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.JavaValue;
 import dev.zabbet.row.Row;
-import dev.zabbet.schema.Kind;
+import dev.zabbet.type.Kind;
 import java.lang.reflect.Constructor;
 import java.lang.reflect.GenericArrayType;
 import java.lang.reflect.InvocationTargetException;
@@ -161,7 +161,7 @@ final class ResultForm {
         }
         try {
             return JavaValue.to(type, value);
-        } catch (Inexact e) {
+        } catch (InexactValueException e) {
             throw new ZabbetException(method.getName() + ": " + e.clause() + ".");
         }
     }

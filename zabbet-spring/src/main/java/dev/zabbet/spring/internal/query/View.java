@@ -1,8 +1,8 @@
 package dev.zabbet.spring.internal.query;
 
-import dev.zabbet.internal.value.Inexact;
+import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.JavaValue;
-import dev.zabbet.schema.Kind;
+import dev.zabbet.type.Kind;
 import java.lang.reflect.InvocationHandler;
 import java.lang.reflect.Proxy;
 import java.util.function.Function;
@@ -26,7 +26,7 @@ final class View {
         });
     }
 
-    private static @Nullable Object converted(Class<?> type, @Nullable Object value) throws Inexact {
+    private static @Nullable Object converted(Class<?> type, @Nullable Object value) throws InexactValueException {
         boolean known = JavaValue.kindOf(type) != Kind.OTHER;
         return value == null || !known ? value : JavaValue.to(type, value);
     }

@@ -1,0 +1,175 @@
+package dev.zabbet.expect;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.report.ExpectedRow;
+import dev.zabbet.internal.report.InKeyOrder;
+import dev.zabbet.internal.report.Pairing;
+import dev.zabbet.internal.report.Report;
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.value.Ordering;
+import dev.zabbet.row.Row;
+import java.util.ArrayList;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Set;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** Compares the rows of a table with expected ones, and says what differs. */
+final class TableComparison {
+    private final TableExpectation expectation;
+
+    TableComparison(TableExpectation expectation) {
+        this.expectation = expectation;
+    }
+
+    TableExpectation holdsOnlyInKeyOrder(Stream<?> rows) {
+        try (rows) {
+            InKeyOrder compared = new InKeyOrder(
+                    expectation.store,
+                    expectation.table,
+                    rows.iterator(),
+                    column -> expectation.look.selected() == null
+                            || expectation.look.selected().contains(column.name()),
+                    expectation.look.strict());
+            expectation.store.readStreaming(expectation.table, expectation.look.where(), compared::stored);
+            compared.end();
+            if (compared.isExact()) {
+                return expectation;
+            }
+            List<String> faults = new ArrayList<>();
+            fault(faults, compared.differentRows, "of those expected", "stored with other values");
+            fault(faults, compared.missingRows, "of those expected", "not stored");
+            fault(faults, compared.beyondRows, "", "stored beyond those expected");
+            Report report = new Report(place() + ": " + Words.and(faults) + ".");
+            report.different(compared.different, "stored");
+            report.more(compared.differentRows, compared.different.size());
+            report.nowhere(compared.missing, "no row with this key is stored", List.of());
+            report.more(compared.missingRows, compared.missing.size());
+            report.rows(expectation.table, compared.beyond, columns(List.of()), "stored beyond those expected");
+            report.more(compared.beyondRows, compared.beyond.size());
+            report.note(Words.count(compared.storedRows, "row") + " looked at, in key order, beside "
+                    + Words.count(compared.expectedRows(), "expected row") + ".");
+            throw report.failure(expectation.variation);
+        }
+    }
+
+    private static void fault(List<String> faults, long rows, String of, String what) {
+        if (rows > 0) {
+            faults.add(
+                    Words.count(rows, "row") + (of.isEmpty() ? "" : " " + of) + (rows == 1 ? " is " : " are ") + what);
+        }
+    }
+
+    void compare(boolean only, Object... rows) {
+        List<ExpectedRow> expected = required(rows);
+        List<Row> stored = stored();
+        Pairing pairing = new Pairing(expected, stored);
+        if (pairing.isExact() && (!only || pairing.left.isEmpty())) {
+            return;
+        }
+        Report report = new Report(headline(expected, stored, pairing, only));
+        report.different(pairing.different, "stored");
+        report.nowhere(pairing.unpaired, "no row like this is stored", stored);
+        if (only) {
+            report.rows(expectation.table, pairing.left, columns(expected), "stored beyond those expected");
+        }
+        if (!pairing.isOptimal) {
+            report.note("There are too many rows to find the best pairs; each was set beside the nearest one left.");
+        }
+        report.note(Words.count(stored.size(), "row") + " looked at, "
+                + (expected.size() - pairing.different.size() - pairing.unpaired.size()) + " as expected.");
+        throw report.failure(expectation.variation);
+    }
+
+    private String headline(List<ExpectedRow> expected, List<Row> stored, Pairing pairing, boolean only) {
+        if (stored.isEmpty()) {
+            return place() + " holds no row; " + expected.size() + " expected.";
+        }
+        int off = pairing.different.size() + pairing.unpaired.size();
+        List<String> faults = new ArrayList<>();
+        if (off > 0) {
+            String nature = pairing.unpaired.isEmpty()
+                    ? "stored with other values"
+                    : pairing.different.isEmpty() ? "not stored" : "not stored like that";
+            faults.add(off + " of " + Words.count(expected.size(), "expected row") + (off == 1 ? " is " : " are ")
+                    + nature);
+        }
+        if (only && !pairing.left.isEmpty()) {
+            faults.add(Words.count(pairing.left.size(), "row") + (pairing.left.size() == 1 ? " is" : " are")
+                    + " stored beyond those expected");
+        }
+        return place() + ": " + Words.and(faults) + ".";
+    }
+
+    List<ExpectedRow> required(Object... rows) {
+        List<ExpectedRow> expected = ExpectedRow.of(expectation.table, rows);
+        Set<String> selected = expectation.look.selected();
+        if (selected != null) {
+            expected = expected.stream()
+                    .map(row -> row.only(column -> selected.contains(column.name())))
+                    .toList();
+        }
+        expected = expected.stream()
+                .map(row -> (expectation.look.strict() ? row.strictly() : row).resolved(expectation.store))
+                .toList();
+        if (expected.isEmpty()) {
+            throw new ZabbetException("No row was given to expect in " + expectation.table.name()
+                    + ". To expect that there is none, say empty().");
+        }
+        return expected;
+    }
+
+    /** The columns that the expectation is about, or a few that tell rows apart. */
+    List<String> columns(List<ExpectedRow> rows) {
+        Set<String> columns = new LinkedHashSet<>();
+        rows.forEach(row -> row.columns().forEach(c -> columns.add(c.name())));
+        return columns.isEmpty() ? shortColumns() : List.copyOf(columns);
+    }
+
+    /** The columns by which rows are looked for, and the first few that are not the key. */
+    List<String> shortColumns() {
+        Set<String> columns = new LinkedHashSet<>(expectation.look.where().columns());
+        columns.removeAll(expectation.table.keyColumns());
+        expectation.table.columnNames().stream()
+                .filter(c -> !expectation.table.keyColumns().contains(c))
+                .limit(4)
+                .forEach(columns::add);
+        return List.copyOf(columns);
+    }
+
+    List<Row> stored() {
+        List<Row> rows = expectation.store.rows(expectation.table, expectation.look.where());
+        if (expectation.look.order().isEmpty()) {
+            return rows;
+        }
+        List<Row> sorted = new ArrayList<>(rows);
+        sorted.sort((a, b) -> {
+            for (String column : expectation.look.order()) {
+                boolean down = column.startsWith("-");
+                String name = down ? column.substring(1) : column;
+                int compared = compare(a.get(name), b.get(name));
+                if (compared != 0) {
+                    return down ? -compared : compared;
+                }
+            }
+            return 0;
+        });
+        return expectation.look.most() != null && sorted.size() > expectation.look.most()
+                ? sorted.subList(0, expectation.look.most())
+                : sorted;
+    }
+
+    static int compare(@Nullable Object a, @Nullable Object b) {
+        return a == null || b == null ? (a == b ? 0 : a == null ? -1 : 1) : Ordering.compare(a, b);
+    }
+
+    String ordered() {
+        return " by " + String.join(", ", expectation.look.order())
+                + (expectation.look.most() == null ? "" : ", the first " + expectation.look.most());
+    }
+
+    String place() {
+        return expectation.table.name() + expectation.look.text();
+    }
+}

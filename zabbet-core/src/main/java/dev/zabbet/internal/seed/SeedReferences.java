@@ -1,0 +1,147 @@
+package dev.zabbet.internal.seed;
+
+import dev.zabbet.internal.text.Nearest;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Reference;
+import dev.zabbet.schema.Table;
+import dev.zabbet.seed.SeedValue;
+import dev.zabbet.seed.SourceLocation;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+
+/** Finds the rows that the references of a seed lead to, and their keys. */
+final class SeedReferences {
+    static final int MOST_LOOKED_UP = 2000; // rows whose keys are looked up in the store before; it refuses the rest
+
+    private final Seeding seeding;
+
+    SeedReferences(Seeding seeding) {
+        this.seeding = seeding;
+    }
+
+    /** Puts keys in the place of labels; plans the rows that the labels stand for where their keys are not known. */
+    boolean resolve(SeedEntry entry) {
+        for (String column : List.copyOf(entry.values.keySet())) {
+            Object value = entry.values.get(column);
+            if (value instanceof SeedValue.RowRef ref) {
+                if (!setReference(entry, column, ref)) {
+                    return false;
+                }
+            } else if (value instanceof SeedValue.InTurn inTurn) {
+                List<@Nullable Object> values = new ArrayList<>();
+                for (Object one : inTurn.values()) {
+                    Optional<Target> target =
+                            one instanceof SeedValue.RowRef ref ? target(entry, column, ref.label()) : Optional.empty();
+                    if (one instanceof SeedValue.RowRef && target.isEmpty()) {
+                        return false;
+                    }
+                    values.add(target.isPresent() ? target.get().value(column) : one);
+                }
+                entry.values.put(column, new SeedValue.InTurn(values));
+            }
+        }
+        return true;
+    }
+
+    private boolean setReference(SeedEntry entry, String column, SeedValue.RowRef ref) {
+        Optional<Target> target = target(entry, column, ref.label());
+        if (target.isEmpty()) {
+            return false;
+        }
+        for (String own : target.get().reference().columns()) {
+            Object known = entry.values.get(own);
+            boolean open = own.equals(column) || !entry.values.containsKey(own) || known instanceof SeedValue.RowRef;
+            if (open && (own.equals(column) || !(known instanceof SeedValue.RowRef))) {
+                entry.values.put(own, target.get().value(own));
+            }
+        }
+        return true;
+    }
+
+    /** The row that a label stands for in a reference. */
+    private record Target(Reference reference, Map<String, @Nullable Object> key) {
+        @Nullable
+        Object value(String column) {
+            return key.get(column);
+        }
+    }
+
+    private Optional<Target> target(SeedEntry entry, String column, String label) {
+        List<Reference> references = new ArrayList<>(entry.table.referencesOf(column));
+        references.sort(java.util.Comparator.comparingInt(r -> r.columns().size()));
+        SourceLocation place = entry.row.placeOf(column);
+        for (Reference reference : references) {
+            Table table = seeding.schema.require(reference.target());
+            SeedEntry other = seeding.labelled.get(Seeding.key(table, label));
+            Optional<Row> stored = other == null ? seeding.store.labelled(table, label) : Optional.empty();
+            if (other == null && stored.isEmpty()) {
+                continue;
+            }
+            Map<String, @Nullable Object> key = new LinkedHashMap<>();
+            for (int i = 0; i < reference.columns().size(); i++) {
+                String of = reference.targetColumns().get(i);
+                if (stored.isPresent()) {
+                    key.put(reference.columns().get(i), stored.get().get(of));
+                } else if (other != null) {
+                    if (!isKnown(other, of, entry, place)) {
+                        return Optional.empty();
+                    }
+                    key.put(reference.columns().get(i), other.values.get(of));
+                }
+            }
+            return Optional.of(new Target(reference, key));
+        }
+        if (!references.isEmpty()) {
+            List<String> tables =
+                    references.stream().map(Reference::target).distinct().toList();
+            List<String> known = seeding.labelled.values().stream()
+                    .filter(e -> tables.contains(e.table.name()))
+                    .map(e -> e.row.label().orElseThrow())
+                    .toList();
+            String near = Nearest.to(label, known)
+                    .map(n -> " Did you mean '" + n + "'?")
+                    .orElse("");
+            seeding.trouble.add(
+                    place,
+                    "There is no row of " + String.join(" or ", tables) + " labelled '" + label + "'." + near
+                            + (known.isEmpty() ? " None is labelled." : " Known: " + String.join(", ", known) + "."));
+        }
+        return Optional.empty();
+    }
+
+    /** Makes sure that a column's value of a labelled row is known; plans the row if it has to be made. */
+    private boolean isKnown(SeedEntry other, String column, SeedEntry from, SourceLocation place) {
+        Object value = other.values.get(column);
+        if (other.values.containsKey(column) && !(value instanceof SeedValue)) {
+            return true;
+        }
+        if (other.wrong) {
+            return false; // told already
+        }
+        if (!seeding.inWork.add(other)) {
+            seeding.trouble.add(
+                    place,
+                    "The rows '" + other.row.label().orElse("?") + "' and '"
+                            + from.row.label().orElse(from.table.name())
+                            + "' refer to each other, and neither's key is known."
+                            + " Give one of them its key.");
+            return false;
+        }
+        try {
+            if (!resolve(other)) {
+                return false;
+            }
+            if (!(other.values.get(column) instanceof SeedValue) && other.values.containsKey(column)) {
+                return true;
+            }
+            seeding.plan(List.of(other));
+            return other.values.containsKey(column);
+        } finally {
+            seeding.inWork.remove(other);
+        }
+    }
+}

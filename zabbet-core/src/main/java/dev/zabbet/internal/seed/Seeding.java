@@ -1,0 +1,436 @@
+package dev.zabbet.internal.seed;
+
+import dev.zabbet.error.UnknownNameException;
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.memory.MemoryStore;
+import dev.zabbet.internal.plan.Plan;
+import dev.zabbet.internal.plan.Recipe;
+import dev.zabbet.internal.plan.Setting;
+import dev.zabbet.internal.plan.StoreView;
+import dev.zabbet.internal.value.CanonicalForm;
+import dev.zabbet.internal.value.InexactValueException;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Check;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Reference;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import dev.zabbet.seed.Loaded;
+import dev.zabbet.seed.Seed;
+import dev.zabbet.seed.SeedRow;
+import dev.zabbet.seed.SeedValue;
+import dev.zabbet.seed.SourceLocation;
+import dev.zabbet.seed.StreamedRows;
+import dev.zabbet.store.Condition;
+import dev.zabbet.store.ConstraintException;
+import dev.zabbet.store.Load;
+import dev.zabbet.store.Progress;
+import dev.zabbet.store.RowSource;
+import dev.zabbet.store.Store;
+import dev.zabbet.type.Kind;
+import java.time.Clock;
+import java.time.DateTimeException;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.Period;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Works out the rows of a seed and stores them in one transaction. All rows are tried on a copy of the tables in memory
+ * first, so that what is wrong is said with its place, before anything is stored.
+ */
+public final class Seeding {
+    private final SeedReferences referred = new SeedReferences(this);
+    final Schema schema;
+    final Store store;
+    private final Clock clock;
+    private final Instant now;
+    private final long variation;
+    final SeedProblems trouble = new SeedProblems();
+    private final MemoryStore shadow;
+    private final StoreView ground;
+    final Map<String, SeedEntry> labelled = new LinkedHashMap<>();
+    private final List<SeedEntry> entries = new ArrayList<>();
+    private final List<RowSource> inserts = new ArrayList<>();
+    private final List<Load.Fill> fills = new ArrayList<>();
+    private final List<StreamedTable> longTables = new ArrayList<>();
+    final Set<SeedEntry> inWork = new HashSet<>();
+    private final Map<String, Long> given = new HashMap<>();
+
+    private Seeding(Seed seed, Store store, Clock clock, long variation) {
+        this.schema = store.schema();
+        this.store = store;
+        this.clock = clock;
+        this.now = seed.clock().orElse(clock.instant());
+        this.variation = variation;
+        this.shadow = new MemoryStore(withoutReferences(schema), clock);
+        this.ground = ground(StoreView.of(store));
+        seed.rows().forEach(this::read);
+        for (StreamedRows rows : seed.streamedRows()) {
+            StreamedTable table = StreamedTable.of(rows, schema, trouble);
+            if (table != null && table.size() > 0) {
+                longTables.add(table);
+            }
+        }
+    }
+
+    /**
+     * Stores a seed, all of it or nothing.
+     *
+     * @throws ZabbetException if something is wrong with it; the message says all that is, each with its place
+     */
+    public static Loaded store(Seed seed, Store store, Clock clock, long variation, Progress progress) {
+        Seeding seeding = new Seeding(seed, store, clock, variation);
+        seeding.plan();
+        Load load = seeding.load();
+        store.store(load.told(progress));
+        return seeding.loaded(load);
+    }
+
+    /**
+     * Tries a seed on a copy of the tables in memory; nothing is stored.
+     *
+     * @return the rows it would be, in storing order
+     * @throws ZabbetException if something is wrong with it, as {@link #store}
+     */
+    public static Load planned(Seed seed, Store store, Clock clock, long variation) {
+        Seeding seeding = new Seeding(seed, store, clock, variation);
+        seeding.plan();
+        return seeding.load();
+    }
+
+    /** References are tested apart: what they lead to may be stored already. */
+    private static Schema withoutReferences(Schema schema) {
+        return new Schema(
+                schema.tables().stream()
+                        .map(t -> new Table(
+                                t.name(),
+                                t.sqlSchema(),
+                                t.sqlName(),
+                                t.columns(),
+                                t.primaryKey(),
+                                t.uniques(),
+                                List.of(),
+                                t.checks(),
+                                t.nature()))
+                        .toList(),
+                schema.enforcesTypes());
+    }
+
+    private StoreView ground(StoreView stored) {
+        return new StoreView() {
+            @Override
+            public long reserve(Table table, int count) {
+                // MariaDB's counter moves only when rows are stored, so that it would give the same numbers again
+                long first = Math.max(stored.reserve(table, count), given.getOrDefault(table.name(), 0L) + 1);
+                given.put(table.name(), first + count - 1);
+                return first;
+            }
+
+            @Override
+            public Optional<Boolean> keeps(Table table, Check check, Row row) {
+                return stored.keeps(table, check, row);
+            }
+
+            @Override
+            public Optional<Object> blank(Table table, Column column) {
+                return stored.blank(table, column);
+            }
+
+            @Override
+            public boolean isExact() {
+                return stored.isExact();
+            }
+
+            @Override
+            public boolean isStored(Table table, Condition condition) {
+                return shadow.holds(shadow.schema().require(table.name()), condition)
+                        || stored.isStored(table, condition);
+            }
+
+            @Override
+            public List<Row> rows(Table table, int most) {
+                return stored.rows(table, most);
+            }
+        };
+    }
+
+    /** Finds tables, columns and labels, and reads plain values as their columns' types. */
+    private void read(SeedRow row) {
+        Table table;
+        try {
+            table = schema.require(row.table());
+        } catch (UnknownNameException e) {
+            trouble.add(row.place(), e);
+            return;
+        }
+        SeedEntry entry = new SeedEntry(row, table);
+        int before = trouble.size();
+        for (String name : row.values().columns()) {
+            Optional<Column> column = table.column(name).or(() -> table.columnForProperty(name));
+            if (column.isEmpty()) {
+                trouble.add(
+                        row.placeOf(name),
+                        new UnknownNameException("column of table " + table.name(), name, table.columnNames()));
+            } else if (column.get().isComputed()) {
+                trouble.add(
+                        row.placeOf(name),
+                        table.name() + "." + column.get().name() + " is computed and cannot be given.");
+            } else {
+                entry.values.put(
+                        column.get().name(),
+                        typed(entry, column.get(), row.values().get(name), row.placeOf(name)));
+            }
+        }
+        entry.wrong = trouble.size() > before;
+        entries.add(entry);
+        row.label().ifPresent(label -> {
+            if (labelled.put(key(table, label), entry) != null) {
+                trouble.add(row.place(), "Another row of " + table.name() + " is labelled '" + label + "' already.");
+            }
+        });
+    }
+
+    static String key(Table table, String label) {
+        return table.name() + "\n" + label;
+    }
+
+    private @Nullable Object typed(SeedEntry entry, Column column, @Nullable Object value, SourceLocation place) {
+        if (value instanceof SeedValue.InTurn inTurn) {
+            return new SeedValue.InTurn(inTurn.values().stream()
+                    .map(v -> typed(entry, column, v, place))
+                    .toList());
+        }
+        Object held = value instanceof SeedValue.FromClock from ? fromClock(entry, column, from, place) : value;
+        if (held instanceof SeedValue) {
+            if (held instanceof SeedValue.RowRef
+                    && entry.table.referencesOf(column.name()).isEmpty()) {
+                trouble.add(
+                        place,
+                        entry.table.name() + "." + column.name() + " refers to no table; {row: …} stands for a"
+                                + " reference." + referring(entry.table));
+            }
+            return held;
+        }
+        try {
+            return CanonicalForm.of(column.type(), held);
+        } catch (InexactValueException e) {
+            trouble.add(
+                    place,
+                    entry.table.name() + "." + column.name() + " is "
+                            + column.type().sqlName() + ", and " + e.clause() + ".");
+            return null;
+        }
+    }
+
+    private static String referring(Table table) {
+        List<String> references =
+                table.references().stream().map(Reference::describe).toList();
+        return references.isEmpty() ? "" : " Those of " + table.name() + " are " + String.join(", ", references) + ".";
+    }
+
+    private @Nullable Object fromClock(SeedEntry entry, Column column, SeedValue.FromClock from, SourceLocation place) {
+        LocalDateTime base = LocalDateTime.ofInstant(now, ZoneOffset.UTC);
+        try {
+            if (column.type().kind() == Kind.DATE) {
+                LocalDate date = base.toLocalDate();
+                return from.amount() instanceof Period period
+                        ? date.plus(period)
+                        : base.plus(from.amount()).toLocalDate();
+            }
+            return base.plus(from.amount());
+        } catch (DateTimeException e) {
+            trouble.add(place, from + " on " + entry.table.name() + "." + column.name() + ": " + e.getMessage() + ".");
+            return null;
+        }
+    }
+
+    void plan() {
+        for (Table table : schema.tables()) {
+            table.numberedColumn().ifPresent(column -> keepNumbersFree(table, column));
+        }
+        labelled.values().forEach(this::number);
+        List<SeedEntry> batch = new ArrayList<>();
+        for (SeedEntry entry : entries) {
+            if (entry.planned) {
+                continue; // another row needed it before
+            }
+            boolean resolved = referred.resolve(entry) && !entry.wrong;
+            if (!batch.isEmpty() && (!resolved || !isAlike(batch.get(0), entry))) {
+                plan(batch);
+                batch = new ArrayList<>();
+            }
+            if (resolved && !entry.planned) {
+                batch.add(entry);
+            }
+        }
+        plan(batch);
+        longTables.forEach(this::plan);
+        SeedChecks checks = new SeedChecks(schema, store, ground, entries, longTables, trouble);
+        entries.forEach(checks::requireTargets);
+        if (entries.size() <= SeedReferences.MOST_LOOKED_UP) {
+            entries.forEach(checks::requireNew);
+        }
+        trouble.requireNone();
+    }
+
+    /** Numbers that the seed gives by itself are not given to others. */
+    private void keepNumbersFree(Table table, Column column) {
+        long most = 0;
+        for (SeedEntry entry : entries) {
+            if (entry.table.equals(table) && entry.values.get(column.name()) instanceof Long number) {
+                most = Math.max(most, number);
+            }
+        }
+        for (StreamedTable rows : longTables) {
+            most = rows.table().equals(table) ? Math.max(most, rows.greatestNumber()) : most;
+        }
+        if (most > 0 && most < Integer.MAX_VALUE) {
+            long next = ground.reserve(table, 1);
+            if (next <= most) {
+                ground.reserve(table, (int) (most - next) + 1);
+            }
+        }
+    }
+
+    /** A labelled row's number is taken before, so that others can refer to it in whatever order. */
+    private void number(SeedEntry entry) {
+        entry.table.numberedColumn().ifPresent(column -> {
+            if (!entry.values.containsKey(column.name())) {
+                entry.values.put(column.name(), ground.reserve(entry.table, 1));
+            }
+        });
+    }
+
+    /** Rows of one table that say something of the same columns are planned together. */
+    private static boolean isAlike(SeedEntry a, SeedEntry b) {
+        if (!a.table.equals(b.table) || a.row.times() > 1 || b.row.times() > 1) {
+            return false;
+        }
+        if (!a.values.keySet().equals(b.values.keySet())) {
+            return false;
+        }
+        for (String column : a.values.keySet()) {
+            Object x = a.values.get(column);
+            Object y = b.values.get(column);
+            if ((x instanceof SeedValue || y instanceof SeedValue) && !java.util.Objects.equals(x, y)) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    /** Plans rows that say something of the same columns. */
+    void plan(List<SeedEntry> batch) {
+        List<SeedEntry> left = batch.stream().filter(e -> !e.planned).toList();
+        if (left.isEmpty()) {
+            return;
+        }
+        SeedEntry first = left.get(0);
+        left.forEach(e -> e.planned = true);
+        int size = left.size() == 1 ? first.row.times() : left.size();
+        Recipe<Row> recipe = Recipe.ofTable(first.table.name());
+        for (String column : first.values.keySet()) {
+            recipe = recipe.with(column, said(column, left, size));
+        }
+        Plan plan;
+        try {
+            plan = Plan.of(schema, variation, clock, size, recipe, ground);
+        } catch (ZabbetException e) {
+            if (left.size() > 1) {
+                left.forEach(
+                        one -> { // to find which of them it is
+                            one.planned = false;
+                            plan(List.of(one));
+                        });
+            } else {
+                trouble.add(first.row.place(), e);
+            }
+            return;
+        }
+        Load load = plan.load();
+        for (RowSource source : load.inserts()) {
+            RowSource held = MaterializedRows.of(source);
+            inserts.add(held);
+            boolean own = plan.isRoot(source);
+            for (int row = 0; row < held.size(); row++) {
+                SeedEntry entry = !own ? first : left.size() == 1 ? first : left.get(row);
+                tryOut(held, row, entry);
+            }
+        }
+        load.updates().forEach(fill -> fills.add(new Load.Fill(MaterializedRows.of(fill.rows()), fill.keyColumns())));
+        for (int i = 0; i < left.size(); i++) {
+            for (Column column : first.table.columns()) {
+                Optional<Object> made = plan.root(i, column);
+                if (made.isPresent()) {
+                    left.get(i).values.putIfAbsent(column.name(), made.get());
+                }
+            }
+        }
+    }
+
+    /** Long rows were tried when they were read; what they do not say is filled in, and they are never held. */
+    void plan(StreamedTable rows) {
+        try {
+            Load load = Plan.filling(schema, variation, clock, rows, ground).load();
+            inserts.addAll(load.inserts());
+            fills.addAll(load.updates());
+        } catch (ZabbetException e) {
+            trouble.add(rows.place(), e);
+        }
+    }
+
+    private static Setting said(String column, List<SeedEntry> batch, int size) {
+        Object value = batch.get(0).values.get(column);
+        if (value instanceof SeedValue.Invented invented) {
+            return new Setting.Invented(invented.how());
+        }
+        List<@Nullable Object> values = value instanceof SeedValue.InTurn inTurn
+                ? inTurn.values()
+                : batch.stream().map(e -> e.values.get(column)).toList();
+        boolean same = values.stream().allMatch(v -> java.util.Objects.equals(v, values.get(0)));
+        return same || size == 1 ? new Setting.Fixed(values.get(0)) : new Setting.InTurn(values);
+    }
+
+    /** Stores a row on the copy of the tables in memory. */
+    private void tryOut(RowSource source, int row, SeedEntry entry) {
+        Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        for (int c = 0; c < source.columns().size(); c++) {
+            values.put(source.columns().get(c).name(), source.value(row, c));
+        }
+        try {
+            shadow.insert(shadow.schema().require(source.table().name()), Row.of(values));
+        } catch (ConstraintException e) {
+            trouble.add(entry.row.place(), e);
+        }
+    }
+
+    private Load load() {
+        return new SeedLoad(schema, inserts, fills).of(labelled.values());
+    }
+
+    private Loaded loaded(Load load) {
+        Map<String, Map<String, Row>> rows = new LinkedHashMap<>();
+        for (Load.Label label : load.labels()) {
+            Condition where = Condition.ALL;
+            for (String column : label.key().columns()) {
+                where = where.and(new Condition.Equal(column, label.key().get(column)));
+            }
+            Condition of = where;
+            store.rows(label.table(), of).stream().findFirst().ifPresent(row -> rows.computeIfAbsent(
+                            label.table().name(), t -> new LinkedHashMap<>())
+                    .put(label.label(), row));
+        }
+        return new Loaded(rows, load.counts());
+    }
+}

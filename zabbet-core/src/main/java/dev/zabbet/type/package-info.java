@@ -1,0 +1,15 @@
+/**
+ * What a column can hold, and how a property of a Java type is named.
+ *
+ * <p>The entry types are {@link dev.zabbet.type.Kind} and {@link dev.zabbet.type.Property}. The one rule: a value has one form
+ * in memory for each kind, whichever store it comes from.
+ *
+ * <pre>{@code
+ * Kind kind = stage.schema().require("stay").requireColumn("arrival").type().kind(); // DATE: a LocalDate
+ * Property<Stay, Integer> nights = Stay::nights;
+ * }</pre>
+ */
+@NullMarked
+package dev.zabbet.type;
+
+import org.jspecify.annotations.NullMarked;

@@ -1,0 +1,294 @@
+package dev.zabbet.files.internal;
+
+import dev.zabbet.expect.Expected;
+import dev.zabbet.files.internal.DocumentNode.Field;
+import dev.zabbet.files.internal.DocumentNode.Fields;
+import dev.zabbet.files.internal.DocumentNode.Items;
+import dev.zabbet.files.internal.DocumentNode.Scalar;
+import dev.zabbet.files.internal.DocumentNode.Spot;
+import dev.zabbet.internal.text.Nearest;
+import dev.zabbet.seed.Seed;
+import dev.zabbet.seed.SeedValue;
+import java.math.BigDecimal;
+import java.time.DateTimeException;
+import java.time.Duration;
+import java.time.Period;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.BiConsumer;
+import java.util.regex.PatternSyntaxException;
+import org.jspecify.annotations.Nullable;
+
+/** Reads the values of a document: what stands for itself, and the objects with one reserved name. */
+public final class DocumentValues {
+    public static final List<String> SEED_WORDS = List.of("row", "plusDays", "after", "invent", "inTurn", "literal");
+    public static final List<String> EXPECT_WORDS = List.of(
+            "row",
+            "plusDays",
+            "after",
+            "literal",
+            "any",
+            "notNull",
+            "near",
+            "pattern",
+            "oneOf",
+            "between",
+            "jsonPart",
+            "above",
+            "below",
+            "from",
+            "upTo",
+            "otherThan",
+            "like",
+            "equalToColumn");
+
+    private final BiConsumer<Spot, String> wrong;
+
+    /** @param wrong takes what is wrong, with its place */
+    DocumentValues(BiConsumer<Spot, String> wrong) {
+        this.wrong = wrong;
+    }
+
+    @Nullable
+    Object seedValue(DocumentNode node) {
+        if (!(node instanceof Fields)) {
+            return plain(node);
+        }
+        Optional<Field> word = directive(node, SEED_WORDS);
+        if (word.isEmpty()) {
+            return null;
+        }
+        DocumentNode value = word.get().value();
+        return switch (word.get().name().text()) {
+            case "row" -> Seed.ref(label(value));
+            case "invent" -> invented(value);
+            case "inTurn" -> inTurn(value);
+            default -> shared(word.get());
+        };
+    }
+
+    private String label(DocumentNode node) {
+        if (!(node instanceof Scalar)) {
+            wrong.accept(node.spot(), "row takes the label of a row, and this is " + DocumentReader.scalar(node) + ".");
+        }
+        return DocumentReader.scalar(node);
+    }
+
+    /** Returns the one reserved name of an object. */
+    private Optional<Field> directive(DocumentNode node, List<String> known) {
+        Fields fields = (Fields) node;
+        if (fields.fields().size() != 1
+                || !known.contains(fields.fields().get(0).name().text())) {
+            String found = fields.fields().isEmpty()
+                    ? "an empty object"
+                    : "'" + fields.fields().get(0).name().text() + "'";
+            String near = fields.fields().isEmpty()
+                            || known.contains(fields.fields().get(0).name().text())
+                    ? ""
+                    : Nearest.to(fields.fields().get(0).name().text(), known)
+                            .map(n -> " Did you mean '" + n + "'?")
+                            .orElse("");
+            wrong.accept(
+                    fields.spot(),
+                    "a value that is an object has one reserved name, and this has " + found
+                            + (fields.fields().size() > 1 ? " and others" : "") + "." + near + " Known: "
+                            + String.join(", ", known) + ". An object for a JSON column is {literal: {…}}.");
+            return Optional.empty();
+        }
+        return Optional.of(fields.fields().get(0));
+    }
+
+    /** The directives that rows and expectations have in common. */
+    private @Nullable Object shared(Field word) {
+        DocumentNode value = word.value();
+        try {
+            return switch (word.name().text()) {
+                case "plusDays" ->
+                    new SeedValue.FromClock(Period.ofDays(Integer.parseInt(DocumentReader.scalar(value))));
+                case "after" -> new SeedValue.FromClock(amount(DocumentReader.scalar(value)));
+                default -> json(value);
+            };
+        } catch (NumberFormatException e) {
+            wrong.accept(
+                    value.spot(), "plusDays is a whole number of days, not '" + DocumentReader.scalar(value) + "'.");
+        } catch (DateTimeException e) {
+            wrong.accept(
+                    value.spot(),
+                    "after is an ISO 8601 duration such as PT2H, -P3D or P1M, not '" + DocumentReader.scalar(value)
+                            + "'.");
+        }
+        return null;
+    }
+
+    private static java.time.temporal.TemporalAmount amount(String text) {
+        return text.contains("T") ? Duration.parse(text) : Period.parse(text);
+    }
+
+    private @Nullable Object invented(DocumentNode value) {
+        String kind = DocumentReader.scalar(value);
+        if (!SeedValue.INVENTED.containsKey(kind)) {
+            String near = Nearest.to(kind, SeedValue.INVENTED.keySet())
+                    .map(n -> " Did you mean '" + n + "'?")
+                    .orElse("");
+            wrong.accept(
+                    value.spot(),
+                    "'" + kind + "' is nothing that can be invented." + near + " Known: "
+                            + String.join(", ", SeedValue.INVENTED.keySet()) + ".");
+            return null;
+        }
+        return new SeedValue.Invented(kind);
+    }
+
+    private @Nullable Object inTurn(DocumentNode value) {
+        if (!(value instanceof Items items) || items.items().isEmpty()) {
+            wrong.accept(value.spot(), "inTurn takes a list of values: {inTurn: [REQUESTED, CONFIRMED]}.");
+            return null;
+        }
+        List<@Nullable Object> values = new ArrayList<>();
+        items.items().forEach(item -> values.add(seedValue(item)));
+        return new SeedValue.InTurn(values);
+    }
+
+    /** A value that stands for itself: text, null or a list. */
+    @Nullable
+    Object plain(DocumentNode node) {
+        if (node instanceof Scalar scalar) {
+            return scalar.isNull() ? null : scalar.text();
+        }
+        if (node instanceof Items items) {
+            List<@Nullable Object> values = new ArrayList<>();
+            items.items().forEach(item -> values.add(plain(item)));
+            return values;
+        }
+        wrong.accept(node.spot(), "a plain value is needed here.");
+        return null;
+    }
+
+    /** Writes a part of the document as JSON. */
+    private static String json(DocumentNode node) {
+        if (node instanceof Scalar scalar) {
+            boolean bare = scalar.plain()
+                    && scalar.text().matches("true|false|null|-?(0|[1-9]\\d*)(\\.\\d+)?([eE][+-]?\\d+)?");
+            return scalar.isNull() ? "null" : bare ? scalar.text() : quoted(scalar.text());
+        }
+        StringBuilder json = new StringBuilder();
+        if (node instanceof Items items) {
+            items.items()
+                    .forEach(item -> json.append(json.length() == 0 ? "" : ", ").append(json(item)));
+            return "[" + json + "]";
+        }
+        ((Fields) node).fields().forEach(field -> json.append(json.length() == 0 ? "" : ", ")
+                .append(quoted(field.name().text()))
+                .append(": ")
+                .append(json(field.value())));
+        return "{" + json + "}";
+    }
+
+    private static String quoted(String text) {
+        StringBuilder quoted = new StringBuilder("\"");
+        for (char c : text.toCharArray()) {
+            if (c == '"' || c == '\\') {
+                quoted.append('\\').append(c);
+            } else if (c < ' ') {
+                quoted.append(String.format("\\u%04x", (int) c));
+            } else {
+                quoted.append(c);
+            }
+        }
+        return quoted.append('"').toString();
+    }
+
+    @Nullable
+    Object expectedValue(DocumentNode node) {
+        if (!(node instanceof Fields)) {
+            return plain(node);
+        }
+        Optional<Field> word = directive(node, EXPECT_WORDS);
+        if (word.isEmpty()) {
+            return null;
+        }
+        DocumentNode value = word.get().value();
+        List<DocumentNode> items = value instanceof Items list ? list.items() : List.of();
+        try {
+            return switch (word.get().name().text()) {
+                case "row" -> Seed.ref(label(value));
+                case "any" -> Expected.any();
+                case "notNull" -> Expected.notNull();
+                case "pattern" -> Expected.pattern(DocumentReader.scalar(value));
+                case "oneOf" -> Expected.oneOf(items.stream().map(this::plain).toArray());
+                case "between" -> {
+                    if (items.size() != 2) {
+                        wrong.accept(value.spot(), "between takes two values: {between: [1, 14]}.");
+                        yield null;
+                    }
+                    yield Expected.between(DocumentReader.scalar(items.get(0)), DocumentReader.scalar(items.get(1)));
+                }
+                case "near" -> near(value, items);
+                case "jsonPart" -> Expected.jsonPart(json(value));
+                case "above" -> Expected.above(DocumentReader.scalar(value));
+                case "below" -> Expected.below(DocumentReader.scalar(value));
+                case "from" -> Expected.from(DocumentReader.scalar(value));
+                case "upTo" -> Expected.upTo(DocumentReader.scalar(value));
+                case "otherThan" -> Expected.otherThan(DocumentReader.scalar(value));
+                case "like" -> Expected.like(DocumentReader.scalar(value));
+                case "equalToColumn" ->
+                    value instanceof Fields other
+                            ? columnOfRow(other)
+                            : Expected.equalToColumn(DocumentReader.scalar(value));
+                default -> shared(word.get());
+            };
+        } catch (PatternSyntaxException e) {
+            wrong.accept(value.spot(), "this is no regular expression: " + e.getDescription() + ".");
+            return null;
+        }
+    }
+
+    /** {table: hut, row: edelgrat, column: beds}, or with key instead of row. */
+    private @Nullable Object columnOfRow(Fields other) {
+        Map<String, DocumentNode> said = new LinkedHashMap<>();
+        other.fields().forEach(field -> said.put(field.name().text(), field.value()));
+        DocumentNode row = said.containsKey("row") ? said.get("row") : said.get("key");
+        DocumentNode table = said.get("table");
+        DocumentNode column = said.get("column");
+        if (said.size() != 3 || row == null || table == null || column == null) {
+            wrong.accept(
+                    other.spot(),
+                    "a column of another row is written {equalToColumn: {table: hut, row: label, column: beds}}, with key:"
+                            + " 7 instead of row for a row without a label.");
+            return null;
+        }
+        Object key = said.containsKey("row") ? Seed.ref(DocumentReader.scalar(row)) : keyOf(row);
+        return new DocumentExpectation.ColumnOfRow(DocumentReader.scalar(table), key, DocumentReader.scalar(column));
+    }
+
+    /** The key of a row: a value, or a list of them in key order. */
+    private Object keyOf(DocumentNode node) {
+        return node instanceof Items list
+                ? list.items().stream().map(this::plain).toList()
+                : DocumentReader.scalar(node);
+    }
+
+    /** {near: [9.5, 0.1]} or {near: [2031-07-01T08:00:00Z, PT2S]}. */
+    private @Nullable Object near(DocumentNode value, List<DocumentNode> items) {
+        try {
+            if (items.size() == 2 && DocumentReader.scalar(items.get(1)).startsWith("P")) {
+                return Expected.near(
+                        (Object) DocumentReader.scalar(items.get(0)),
+                        Duration.parse(DocumentReader.scalar(items.get(1))));
+            }
+            if (items.size() == 2) {
+                return Expected.near(
+                        new BigDecimal(DocumentReader.scalar(items.get(0))),
+                        new BigDecimal(DocumentReader.scalar(items.get(1))));
+            }
+        } catch (DateTimeException | NumberFormatException e) {
+            wrong.accept(value.spot(), "near takes two numbers, or a time and a duration such as PT2S.");
+            return null;
+        }
+        wrong.accept(value.spot(), "near takes a value and how far from it: {near: [9.5, 0.1]}.");
+        return null;
+    }
+}

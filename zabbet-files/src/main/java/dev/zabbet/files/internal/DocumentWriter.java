@@ -1,0 +1,103 @@
+package dev.zabbet.files.internal;
+
+import dev.zabbet.row.Row;
+import dev.zabbet.seed.Seed;
+import dev.zabbet.seed.SeedRow;
+import dev.zabbet.seed.SeedValue;
+import java.time.Period;
+import java.util.ArrayList;
+import java.util.HexFormat;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/** Writes a seed as a row document in YAML, so that it reads back as the same rows. */
+public final class DocumentWriter {
+    private DocumentWriter() {}
+
+    public static String yaml(Seed seed) {
+        StringBuilder text = new StringBuilder();
+        seed.clock().ifPresent(clock -> text.append("clock: ").append(clock).append("\n"));
+        Map<String, List<SeedRow>> tables = new LinkedHashMap<>();
+        seed.rows().forEach(row -> tables.computeIfAbsent(row.table(), t -> new ArrayList<>())
+                .add(row));
+        if (!tables.isEmpty()) {
+            text.append("tables:\n");
+        }
+        tables.forEach((table, rows) -> {
+            text.append("  ").append(quoted(table)).append(":\n");
+            boolean labelled = rows.stream().allMatch(row -> row.label().isPresent());
+            boolean mixed =
+                    !labelled && rows.stream().anyMatch(row -> row.label().isPresent());
+            if (mixed) {
+                throw new dev.zabbet.error.ZabbetException("Rows of " + table
+                        + " with labels and without cannot stand in one document. Give all of them labels, or none.");
+            }
+            rows.forEach(row -> text.append("    ")
+                    .append(row.label().map(label -> quoted(label) + ": ").orElse("- "))
+                    .append(
+                            row.times() > 1
+                                    ? "{repeat: " + row.times() + ", of: " + of(row.values()) + "}"
+                                    : of(row.values()))
+                    .append('\n'));
+        });
+        return text.toString();
+    }
+
+    private static String of(Row row) {
+        return row.columns().stream()
+                .map(column -> quoted(column) + ": " + value(row.get(column)))
+                .collect(Collectors.joining(", ", "{", "}"));
+    }
+
+    static String value(@Nullable Object value) {
+        if (value == null) {
+            return "null";
+        }
+        if (value instanceof SeedValue.RowRef ref) {
+            return "{row: " + quoted(ref.label()) + "}";
+        }
+        if (value instanceof SeedValue.FromClock from) {
+            boolean days = from.amount() instanceof Period period && period.getMonths() == 0 && period.getYears() == 0;
+            return days ? "{plusDays: " + ((Period) from.amount()).getDays() + "}" : "{after: " + from.amount() + "}";
+        }
+        if (value instanceof SeedValue.InTurn inTurn) {
+            return "{inTurn: "
+                    + inTurn.values().stream().map(DocumentWriter::value).collect(Collectors.joining(", ", "[", "]"))
+                    + "}";
+        }
+        if (value instanceof SeedValue.Invented invented) {
+            return "{invent: " + invented.kind() + "}";
+        }
+        if (value instanceof List<?> list) {
+            return list.stream().map(DocumentWriter::value).collect(Collectors.joining(", ", "[", "]"));
+        }
+        if (value instanceof Number || value instanceof Boolean) {
+            return value.toString();
+        }
+        return quoted(value instanceof byte[] bytes ? "0x" + HexFormat.of().formatHex(bytes) : value.toString());
+    }
+
+    /** Plain where nothing can be taken for anything else, in double quotes otherwise. */
+    private static String quoted(String text) {
+        boolean date = text.matches("\\d{4}-\\d{2}-\\d{2}(T\\d{2}:\\d{2}(:\\d{2}(\\.\\d+)?)?Z?)?");
+        if (date || (text.matches("[A-Za-z][A-Za-z0-9_]*") && !text.equalsIgnoreCase("null"))) {
+            return text;
+        }
+        StringBuilder quoted = new StringBuilder("\"");
+        text.codePoints().forEach(c -> {
+            if (c == '"' || c == '\\') {
+                quoted.append('\\').appendCodePoint(c);
+            } else if (c < ' ' || c == 0x7f || (c >= 0x80 && c < 0xa0) || c == 0x2028 || c == 0x2029 || c == 0xfeff) {
+                quoted.append(String.format("\\u%04x", c));
+            } else if (Character.getType(c) == Character.SURROGATE || c == 0xfffe || c == 0xffff) {
+                quoted.append(String.format("\\u%04x", c));
+            } else {
+                quoted.appendCodePoint(c);
+            }
+        });
+        return quoted.append('"').toString();
+    }
+}

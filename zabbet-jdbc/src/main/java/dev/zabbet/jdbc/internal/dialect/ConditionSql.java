@@ -1,0 +1,107 @@
+package dev.zabbet.jdbc.internal.dialect;
+
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Table;
+import dev.zabbet.store.Condition;
+import java.sql.PreparedStatement;
+import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Objects;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/** A condition as SQL; its values are parameters. */
+final class ConditionSql {
+    private final Dialect dialect;
+    private final Table table;
+    private final List<@Nullable Object> parameters = new ArrayList<>();
+    private final List<Column> columns = new ArrayList<>();
+    private final String text;
+
+    /** A pattern is text, whatever the column is. */
+    private record Pattern(String text) {}
+
+    ConditionSql(Dialect dialect, Table table, Condition where) {
+        this.dialect = dialect;
+        this.table = table;
+        this.text = where.equals(Condition.ALL) ? "" : write(where);
+    }
+
+    boolean isEmpty() {
+        return text.isEmpty();
+    }
+
+    String text() {
+        return text;
+    }
+
+    /** Sets the parameters, from the first on. */
+    int bind(PreparedStatement statement) throws SQLException {
+        for (int i = 0; i < parameters.size(); i++) {
+            if (parameters.get(i) instanceof Pattern pattern) {
+                statement.setString(i + 1, pattern.text());
+            } else {
+                dialect.bind(statement, i + 1, columns.get(i), parameters.get(i));
+            }
+        }
+        return parameters.size() + 1;
+    }
+
+    private String write(Condition where) {
+        if (where instanceof Condition.Equal equal) {
+            Column column = table.requireColumn(equal.column());
+            return name(column) + (equal.value() == null ? " IS NULL" : " = " + parameter(column, equal.value()));
+        }
+        if (where instanceof Condition.Compared compared) {
+            Column column = table.requireColumn(compared.column());
+            return name(column) + " " + compared.comparison().sql() + " " + parameter(column, compared.value());
+        }
+        if (where instanceof Condition.Between between) {
+            Column column = table.requireColumn(between.column());
+            return name(column) + " BETWEEN " + parameter(column, between.least()) + " AND "
+                    + parameter(column, between.most());
+        }
+        if (where instanceof Condition.OneOf oneOf) {
+            return oneOf(oneOf);
+        }
+        if (where instanceof Condition.Like like) {
+            Column column = table.requireColumn(like.column());
+            parameters.add(new Pattern(dialect.likePattern(like.pattern(), like.ignoreCase())));
+            columns.add(column);
+            return dialect.like(name(column), like.ignoreCase());
+        }
+        if (where instanceof Condition.Not not) {
+            return "NOT (" + write(not.part()) + ")";
+        }
+        if (where instanceof Condition.And and) {
+            return joined(and.parts(), " AND ", "1 = 1");
+        }
+        return joined(((Condition.Or) where).parts(), " OR ", "1 = 0");
+    }
+
+    private String joined(List<Condition> parts, String by, String none) {
+        return parts.isEmpty() ? none : parts.stream().map(this::write).collect(Collectors.joining(by, "(", ")"));
+    }
+
+    private String oneOf(Condition.OneOf oneOf) {
+        Column column = table.requireColumn(oneOf.column());
+        List<@Nullable Object> values =
+                oneOf.values().stream().filter(Objects::nonNull).collect(Collectors.toList());
+        String list = values.isEmpty()
+                ? "1 = 0"
+                : name(column) + " IN ("
+                        + values.stream().map(v -> parameter(column, v)).collect(Collectors.joining(", ")) + ")";
+        return values.size() == oneOf.values().size() ? list : "(" + list + " OR " + name(column) + " IS NULL)";
+    }
+
+    private String parameter(Column column, @Nullable Object value) {
+        parameters.add(value);
+        columns.add(column);
+        return dialect.placeholder(column);
+    }
+
+    private String name(Column column) {
+        return dialect.quote(column.sqlName());
+    }
+}

@@ -1,0 +1,28 @@
+package dev.zabbet.jdbc.internal.dialect;
+
+import dev.zabbet.error.ZabbetException;
+import java.util.List;
+
+/** Words for a transaction that is open when it should not be. */
+public final class OpenTransactions {
+    /** What keeps a statement from going on, before the database's own words. */
+    public static final String LOCKED =
+            "a transaction or a result set of another connection is open, and did not end in time. Let the code under test"
+                    + " end it and close its connection. The database says: ";
+
+    private OpenTransactions() {}
+
+    public static ZabbetException of(List<String> open) {
+        return new ZabbetException("A transaction with changes is still open, so its effect is not yet known:\n  "
+                + String.join("\n  ", open)
+                + "\nLet the code under test commit or roll back, and close its connection, before the act ends.");
+    }
+
+    /** A transaction keeps triggers from being made. */
+    public static ZabbetException toBegin(List<String> open) {
+        return new ZabbetException("A transaction on these tables is open, so that nothing can be noted yet:\n  "
+                + String.join("\n  ", open)
+                + "\nLet the code under test commit or roll back, and close its connection, before the first act or rewind"
+                + " point.");
+    }
+}

@@ -1,0 +1,369 @@
+package dev.zabbet.jdbc.internal.h2;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.jdbc.internal.dialect.CurrentRows;
+import dev.zabbet.jdbc.internal.dialect.Journal;
+import dev.zabbet.jdbc.internal.dialect.OpenTransactions;
+import dev.zabbet.jdbc.internal.dialect.TableSql;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
+import dev.zabbet.store.Condition;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.NavigableMap;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.concurrent.ConcurrentSkipListMap;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.atomic.AtomicLong;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Notes changes in H2 by a trigger in Java. The images of rows stay in this process; for each a marker is written into a
+ * table, so that what is rolled back loses its marker and with it its image. UPDATE and DELETE are noted before they
+ * happen, since afterwards H2 loses rows when several threads write.
+ */
+final class H2Journal implements Journal {
+    private static final AtomicInteger IDS = new AtomicInteger();
+    private static final int PATIENCE_MS = 2000;
+
+    /** What tables look like, without what H2 counts again by itself after some thousand changes. */
+    private static final String DEFINITIONS =
+            "SELECT COUNT(*) || '/' || COALESCE(SUM(ORA_HASH(REGEXP_REPLACE(DB_OBJECT_SQL('TABLE', TABLE_SCHEMA, TABLE_NAME),"
+                    + " ' SELECTIVITY [0-9]+', ''))), 0) FROM INFORMATION_SCHEMA.TABLES WHERE TABLE_TYPE = 'BASE TABLE'"
+                    + " AND TABLE_SCHEMA" + H2Dialect.NOT_ITS_OWN;
+
+    /** Which tables there are: one that gets other columns, or other types of them, becomes another object. */
+    private static final String OBJECTS =
+            "SELECT TABLE_SCHEMA, TABLE_NAME, ROW_COUNT_ESTIMATE, DB_OBJECT_ID('TABLE', TABLE_SCHEMA, TABLE_NAME) FROM"
+                    + " INFORMATION_SCHEMA.TABLES WHERE TABLE_TYPE = 'BASE TABLE' AND TABLE_SCHEMA"
+                    + H2Dialect.NOT_ITS_OWN;
+
+    private final H2JournalTables objectsInH2 = new H2JournalTables(this);
+    final H2Dialect dialect;
+    final Schema schema;
+    final String prefix = "ZABBET_" + IDS.incrementAndGet() + "_";
+    private final AtomicLong numbers = new AtomicLong();
+    final NavigableMap<Long, Event> images = new ConcurrentSkipListMap<>();
+    private final NavigableMap<Long, Map<Table, Long>> counts = new TreeMap<>();
+    private final NavigableMap<Long, Map<Table, List<Row>>> unkeyed = new TreeMap<>();
+    private final Map<String, Table> byName = new HashMap<>();
+    private Map<Table, Long> sizes = Map.of(); // as they were at the last look
+    String fingerprint = "";
+    String objects = "";
+    private final boolean together; // all happens in one transaction
+    private boolean joined; // what is asked now is
+
+    H2Journal(H2Dialect dialect, Schema schema, boolean together) {
+        this.dialect = dialect;
+        this.schema = schema;
+        this.together = together;
+    }
+
+    /** Looks whether tables are the same objects, which is soon done; only if they are not, at what they look like. */
+    @Override
+    public void install(Connection connection) throws SQLException {
+        String found = look(connection);
+        if (found.equals(objects)) {
+            return;
+        }
+        installAfterAll(connection);
+        objects = found;
+    }
+
+    /** Takes note of how many rows the tables have, and returns which objects they are. */
+    private String look(Connection connection) throws SQLException {
+        if (byName.isEmpty()) {
+            schema.tables().forEach(table -> byName.put(table.sqlSchema() + "." + table.sqlName(), table));
+        }
+        long[] found = {0, 0};
+        Map<Table, Long> now = new LinkedHashMap<>();
+        dialect.readOften(connection, OBJECTS, rows -> {
+            found[0]++;
+            found[1] += rows.getLong(4);
+            Table table = byName.get(rows.getString(1) + "." + rows.getString(2));
+            if (table != null) {
+                now.put(table, rows.getLong(3));
+            }
+        });
+        sizes = now;
+        return found[0] + "/" + found[1];
+    }
+
+    @Override
+    public Look here(Connection connection, boolean sequences) throws SQLException {
+        await(connection);
+        install(connection);
+        return new Look(note(connection), List.of(), Optional.empty());
+    }
+
+    @Override
+    public Look changed(Connection connection, long after) throws SQLException {
+        await(connection);
+        install(connection);
+        return new Look(after, events(connection, after), Optional.empty());
+    }
+
+    @Override
+    public Look toUndo(Connection connection, long after) throws SQLException {
+        await(connection);
+        look(connection);
+        installAfterAll(connection);
+        List<Event> events = noted(connection, after);
+        if (events.isEmpty()) {
+            images.tailMap(after, false).clear(); // of transactions that were rolled back
+        }
+        return new Look(after, events, Optional.empty());
+    }
+
+    /** Tables are told by H2's own text of them: of the columns' view it makes a row for each column of its own, too. */
+    @Override
+    public String fingerprint(Connection connection) throws SQLException {
+        return text(connection, DEFINITIONS);
+    }
+
+    private String text(Connection connection, String sql) throws SQLException {
+        String[] found = {""};
+        dialect.readOften(connection, sql, rows -> found[0] = rows.getString(1));
+        return found[0];
+    }
+
+    void note(Connection connection, String trigger, @Nullable ResultSet before, @Nullable ResultSet after)
+            throws SQLException {
+        String rest = trigger.substring(prefix.length());
+        Table table = schema.tables().get(Integer.parseInt(rest.substring(0, rest.indexOf('_'))));
+        long number = numbers.incrementAndGet();
+        images.put(number, new Event(number, table, row(table, before), row(table, after)));
+        try (PreparedStatement marker = connection.prepareStatement("INSERT INTO ZABBET.JOURNAL VALUES (?)")) {
+            marker.setLong(1, number);
+            marker.executeUpdate();
+        }
+    }
+
+    private @Nullable Row row(Table table, @Nullable ResultSet image) throws SQLException {
+        if (image == null) {
+            return null;
+        }
+        @Nullable Object[] values = new @Nullable Object[table.columns().size()];
+        for (int i = 0; i < values.length; i++) {
+            values[i] = dialect.read(image, i + 1, table.columns().get(i));
+        }
+        return Row.of(table.columnNames(), values);
+    }
+
+    @Override
+    public void await(Connection connection) throws SQLException {
+        if (together || joined) {
+            return;
+        }
+        long deadline = System.nanoTime() + PATIENCE_MS * 1_000_000L;
+        while (true) {
+            List<String> open = new ArrayList<>();
+            dialect.readOften(
+                    connection,
+                    "SELECT SESSION_ID, COALESCE(EXECUTING_STATEMENT, 'between two statements')"
+                            + " FROM INFORMATION_SCHEMA.SESSIONS WHERE CONTAINS_UNCOMMITTED AND SESSION_ID <> SESSION_ID()",
+                    rows -> open.add("session " + rows.getLong(1) + ", " + rows.getString(2)));
+            if (open.isEmpty()) {
+                return;
+            }
+            if (System.nanoTime() > deadline) {
+                throw OpenTransactions.of(open);
+            }
+            sleep();
+        }
+    }
+
+    @Override
+    public long settle(Connection connection) throws SQLException {
+        await(connection);
+        look(connection);
+        return note(connection);
+    }
+
+    /** What H2 calls an estimate is the number of rows that it keeps: exact while no transaction is open. */
+    long note(Connection connection) throws SQLException {
+        long last = numbers.incrementAndGet();
+        Map<Table, List<Row>> contents = new LinkedHashMap<>();
+        for (Table table : schema.tables()) {
+            if (table.keyColumns().isEmpty()) {
+                contents.put(table, contents(connection, table));
+            }
+        }
+        unkeyed.put(last, contents);
+        if (!together && !joined) { // where TRUNCATE would commit, and so be noticed
+            counts.put(last, sizes);
+        }
+        return last;
+    }
+
+    private static void sleep() {
+        try {
+            Thread.sleep(5);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new ZabbetException("Interrupted while waiting for open transactions.", e);
+        }
+    }
+
+    @Override
+    public List<Event> noted(Connection connection, long after) throws SQLException {
+        List<Event> events = new ArrayList<>();
+        if (fingerprint.isEmpty() && !H2JournalTables.hasTable(connection, "JOURNAL")) {
+            return events; // it was dropped, as is advised below
+        }
+        dialect.readOften(
+                connection,
+                "SELECT NUMBER FROM ZABBET.JOURNAL WHERE NUMBER > ? ORDER BY NUMBER",
+                rows -> {
+                    Event event = images.get(rows.getLong(1));
+                    if (event == null) {
+                        throw new ZabbetException(
+                                "A process that died had changed rows of this H2 file, and took the only"
+                                        + " memory of what they held with it. Make the file again, or, if what it holds now is as"
+                                        + " good: DROP TABLE ZABBET.JOURNAL");
+                    }
+                    events.add(event);
+                },
+                after);
+        requireNoTruncation(after, events);
+        for (Map.Entry<Table, List<Row>> table :
+                unkeyed.getOrDefault(after, Map.of()).entrySet()) {
+            compare(table.getKey(), table.getValue(), contents(connection, table.getKey()), events);
+        }
+        return events;
+    }
+
+    @Override
+    public List<Event> events(Connection connection, long after) throws SQLException {
+        return new CurrentRows(dialect, connection).complete(noted(connection, after));
+    }
+
+    private List<Row> contents(Connection connection, Table table) throws SQLException {
+        List<Row> rows = new ArrayList<>();
+        new TableSql(dialect, table).read(connection, Condition.ALL, rows::add);
+        return rows;
+    }
+
+    /**
+     * Rows without a key are compared: when two transactions meet on one, H2 tells the trigger of a state that never was
+     * committed, and without a key there is no looking at the row itself.
+     */
+    private void compare(Table table, List<Row> before, List<Row> now, List<Event> events) {
+        Map<Row, Integer> copies = new LinkedHashMap<>();
+        now.forEach(row -> copies.merge(row, 1, Integer::sum));
+        before.forEach(row -> copies.merge(row, -1, Integer::sum));
+        copies.forEach((row, more) -> {
+            for (int i = 0; i < Math.abs(more); i++) {
+                long number = numbers.incrementAndGet();
+                events.add(new Event(number, table, more < 0 ? row : null, more < 0 ? null : row));
+            }
+        });
+    }
+
+    /** H2 calls no trigger for TRUNCATE: rows that no event took away are missing. */
+    private void requireNoTruncation(long after, List<Event> events) {
+        Map<Table, Long> before = counts.get(after);
+        if (before == null) {
+            return;
+        }
+        Map<Table, Long> wanted = new LinkedHashMap<>(before);
+        wanted.keySet().removeIf(table -> table.keyColumns().isEmpty());
+        for (Event event : events) {
+            wanted.merge(event.table(), event.before() == null ? 1L : event.after() == null ? -1L : 0L, Long::sum);
+        }
+        for (Map.Entry<Table, Long> entry : wanted.entrySet()) {
+            if (sizes.getOrDefault(entry.getKey(), 0L) < entry.getValue()) {
+                throw new ZabbetException("Table " + entry.getKey().name()
+                        + " was truncated, and H2 tells nobody which rows it held. Use DELETE in the code under test, or"
+                        + " open a new stage after it.");
+            }
+        }
+    }
+
+    @Override
+    public void takeAway(Connection connection, Table table, Collection<Event> events) throws SQLException {
+        List<Row> rows = new ArrayList<>();
+        for (Event event : events) {
+            if (event.after() != null) {
+                rows.add(event.after());
+            }
+        }
+        new TableSql(dialect, table).delete(connection, rows);
+    }
+
+    @Override
+    public void restore(Connection connection, Table table, Collection<Event> events) throws SQLException {
+        List<Row> rows = new ArrayList<>();
+        for (Event event : events) {
+            if (event.before() != null) {
+                rows.add(event.before());
+            }
+        }
+        new TableSql(dialect, table).restoreAll(connection, rows);
+    }
+
+    @Override
+    public void forget(Connection connection, long after) throws SQLException {
+        dialect.often(connection, "DELETE FROM ZABBET.JOURNAL WHERE NUMBER > ?", delete -> {
+            delete.setLong(1, after);
+            delete.executeUpdate();
+        });
+        images.tailMap(after, false).clear();
+        counts.tailMap(after, false).clear();
+        unkeyed.tailMap(after, false).clear();
+    }
+
+    @Override
+    public void joins(boolean transaction) {
+        joined = transaction;
+    }
+
+    /** What is asked for from now on is noted from now on. */
+    @Override
+    public void undone() {
+        if (joined) {
+            return; // what happened before the transaction is still to be told
+        }
+        images.clear();
+        counts.clear();
+        unkeyed.clear();
+    }
+
+    @Override
+    public boolean isNoting(Connection connection) throws SQLException {
+        return H2JournalTables.hasTable(connection, "JOURNAL")
+                || H2JournalTables.hasTable(connection, "RESTING")
+                || H2JournalTables.found(connection, "TRIGGERS WHERE TRIGGER_NAME LIKE 'ZABBET\\_%'");
+    }
+
+    @Override
+    public String end(Connection connection) {
+        return String.valueOf(numbers.get());
+    }
+
+    /** The images are in the memory of this process. */
+    @Override
+    public boolean outlivesProcess() {
+        return false;
+    }
+
+    @Override
+    public void remove(Connection connection) throws SQLException {
+        objectsInH2.remove(connection);
+    }
+
+    @Override
+    public void installAfterAll(Connection connection) throws SQLException {
+        objectsInH2.installAfterAll(connection);
+    }
+}
