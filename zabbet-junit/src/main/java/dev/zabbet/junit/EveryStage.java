@@ -1,5 +1,6 @@
 package dev.zabbet.junit;
 
+import dev.zabbet.junit.internal.ClassTemplatesNeeded;
 import dev.zabbet.junit.internal.EveryStageExtension;
 import java.lang.annotation.Documented;
 import java.lang.annotation.ElementType;
@@ -18,7 +19,7 @@ import org.junit.jupiter.api.extension.ExtendWith;
  * <p>Where the acts of a test leave other rows on one stage than on the first, the test fails there and says in what:
  * all values count but keys that the database numbers, and what it fills in by itself.
  *
- * <p>Needs JUnit 5.13 or later.
+ * <p>Needs JUnit 5.13 or later; an older one is refused in words.
  */
 @Documented
 @Inherited
@@ -26,6 +27,7 @@ import org.junit.jupiter.api.extension.ExtendWith;
 @Target(ElementType.TYPE)
 @Retention(RetentionPolicy.RUNTIME)
 @SuppressWarnings("exports") // JUnit makes the extension, and nobody else names it
+@ExtendWith(ClassTemplatesNeeded.class)
 @ExtendWith(EveryStageExtension.class)
 public @interface EveryStage {
     /**
