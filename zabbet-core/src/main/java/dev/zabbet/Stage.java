@@ -249,7 +249,7 @@ public final class Stage extends StageFaking implements AutoCloseable {
     /** Returns the rows of a table, in key order where it has a key. */
     public List<Row> rows(String table) {
         Table found = store.schemaNow().require(table);
-        return store.rows(found, Condition.ALL);
+        return store.rows(found, Condition.all());
     }
 
     /** Notes the present state, so that {@link #rewind} can bring it back. */

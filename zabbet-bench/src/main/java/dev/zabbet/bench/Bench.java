@@ -31,6 +31,7 @@ public final class Bench {
     private static final int SCHEMA_WARM_UP = 60;
     private static final int SCHEMA_MEASURED = 31;
 
+    @SuppressWarnings("UnusedVariable") // written so that the compiler cannot leave the reading out
     private static volatile long looked;
 
     private Bench() {}
@@ -66,7 +67,14 @@ public final class Bench {
                         "csv")
                 : jobs) {
             String[] parts = job.split(":");
-            int size = parts.length > 1 ? Integer.parseInt(parts[1]) : parts[0].equals("schema") ? 200 : 1_000_000;
+            int size;
+            if (parts.length > 1) {
+                size = Integer.parseInt(parts[1]);
+            } else if (parts[0].equals("schema")) {
+                size = 200;
+            } else {
+                size = 1_000_000;
+            }
             if (parts[0].equals("fake")) {
                 Faking.measure().forEach(System.out::println);
                 continue;
@@ -235,12 +243,15 @@ public final class Bench {
             List<Double> ours = new ArrayList<>();
             List<Double> plain = new ArrayList<>();
             for (int i = 0; i < ROUNDS; i++) {
-                long[] seen = {0};
+                java.util.concurrent.atomic.LongAdder seen = new java.util.concurrent.atomic.LongAdder();
                 ours.add(seconds(() -> stage.store()
-                        .read(stage.schema().require("stay"), dev.zabbet.store.Condition.ALL, row -> seen[0]++)));
+                        .read(
+                                stage.schema().require("stay"),
+                                dev.zabbet.store.Condition.all(),
+                                row -> seen.increment())));
                 plain.add(seconds(() -> plainRead(database)));
-                if (seen[0] != rows) {
-                    throw new IllegalStateException("read " + seen[0]);
+                if (seen.sum() != rows) {
+                    throw new IllegalStateException("read " + seen.sum());
                 }
             }
             print(

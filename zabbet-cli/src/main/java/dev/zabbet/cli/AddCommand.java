@@ -163,9 +163,16 @@ final class AddCommand implements Runnable {
         grid.add(List.of("table", "rows", ""));
         added.forEach((table, rows) -> {
             int asked = counts.getOrDefault(table, 0);
-            String told = asked == 0
-                    ? "came along"
-                    : part != null ? "of " + asked : rows == asked ? "" : rows - asked + " of them came along";
+            String told;
+            if (asked == 0) {
+                told = "came along";
+            } else if (part != null) {
+                told = "of " + asked;
+            } else if (rows == asked) {
+                told = "";
+            } else {
+                told = rows - asked + " of them came along";
+            }
             grid.add(List.of(table, String.valueOf(rows), told));
         });
         paper.grid("  ", grid, false, true);

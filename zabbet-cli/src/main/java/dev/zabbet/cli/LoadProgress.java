@@ -36,7 +36,7 @@ final class LoadProgress implements Progress, AutoCloseable {
     }
 
     static LoadProgress on(PrintWriter err) {
-        return new LoadProgress(err, System.console() != null, () -> System.nanoTime() / 1_000_000);
+        return new LoadProgress(err, Terminal.isThere(), () -> System.nanoTime() / 1_000_000);
     }
 
     @Override

@@ -22,14 +22,24 @@ final class OutputOptions {
 
     /** Returns what became of the rows, as a key in JSON. */
     static String outcome(boolean dryRun, boolean written) {
-        return dryRun ? "wouldBeStored" : written ? "written" : "stored";
+        if (dryRun) {
+            return "wouldBeStored";
+        }
+        if (written) {
+            return "written";
+        }
+        return "stored";
     }
 
     /** Returns what became of the rows, as a heading. */
     static String heading(boolean dryRun, @Nullable Path written) {
-        return dryRun
-                ? "Would be stored; nothing was"
-                : written != null ? "Written to " + written + "; nothing was stored" : "Stored";
+        if (dryRun) {
+            return "Would be stored; nothing was";
+        }
+        if (written != null) {
+            return "Written to " + written + "; nothing was stored";
+        }
+        return "Stored";
     }
 
     static String json(Map<String, ?> result) {

@@ -5,6 +5,7 @@ import dev.zabbet.internal.text.Printable;
 import dev.zabbet.internal.text.Width;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
+import java.io.Console;
 import java.io.PrintWriter;
 import java.util.ArrayList;
 import java.util.List;
@@ -18,6 +19,20 @@ final class Terminal {
     Terminal(PrintWriter out) {
         this.out = out;
         this.colour = Ansi.AUTO.enabled();
+    }
+
+    /** Tells whether somebody is watching: from JDK 22 on a console is there without a terminal too. */
+    @SuppressWarnings("SystemConsoleNull") // which is what the method is about
+    static boolean isThere() {
+        Console console = System.console();
+        if (console == null) {
+            return false;
+        }
+        try {
+            return (boolean) Console.class.getMethod("isTerminal").invoke(console);
+        } catch (ReflectiveOperationException e) {
+            return true; // before JDK 22
+        }
     }
 
     /** Returns a report as it is printed. */

@@ -10,6 +10,7 @@ import java.sql.DriverManager;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.stream.Collectors;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -348,17 +349,21 @@ class DocumentsTest {
     @Test
     void theSchemaIsWrittenAsItsFileIsNamed(@TempDir Path folder) throws Exception {
         String url = Commands.database("H2", folder);
-        for (String ending : List.of("json", "svg", "mmd")) {
+        Map<String, String> parts = Map.of(
+                "json",
+                "\"hut\"",
+                "svg",
+                ">hut</text>",
+                "html",
+                ">hut</text>",
+                "mmd",
+                "region ||--o{ hut : \"region_id\"");
+        for (String ending : List.of("json", "svg", "html", "mmd")) {
             Path file = folder.resolve("huts." + ending);
             Commands.Outcome written = Commands.zabbet(url, "schema", "--out", file.toString());
             assertEquals("Written: " + file + ", 8 tables\n", written.out(), written.err());
             String text = Files.readString(file);
-            assertTrue(
-                    text.contains(
-                            ending.equals("svg")
-                                    ? ">hut</text>"
-                                    : ending.equals("mmd") ? "region ||--o{ hut : \"region_id\"" : "\"hut\""),
-                    text);
+            assertTrue(text.contains(parts.get(ending)), text);
         }
         assertEquals(2, Commands.zabbet(url, "schema", "--out", "huts.txt").status());
         assertTrue(Commands.zabbet(url, "completion").out().contains("complete -F _complete_zabbet"));

@@ -46,12 +46,15 @@ public final class UnknownNameException extends ZabbetException {
         String suggestion = Nearest.to(name, known)
                 .map(near -> " Did you mean '" + near + "'?")
                 .orElse("");
-        String list = known.isEmpty()
-                ? "There is none at all."
-                : known.size() <= MOST_LISTED
-                        ? "Known: " + String.join(", ", known) + "."
-                        : "There are " + known.size() + "; the nearest: "
-                                + String.join(", ", Nearest.to(name, known, A_FEW)) + ".";
+        String list;
+        if (known.isEmpty()) {
+            list = "There is none at all.";
+        } else if (known.size() <= MOST_LISTED) {
+            list = "Known: " + String.join(", ", known) + ".";
+        } else {
+            list = "There are " + known.size() + "; the nearest: " + String.join(", ", Nearest.to(name, known, A_FEW))
+                    + ".";
+        }
         return "There is no " + what + " named '" + Words.cut(name, 200) + "'." + suggestion + " " + list;
     }
 }

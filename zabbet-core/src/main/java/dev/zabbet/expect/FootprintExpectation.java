@@ -117,9 +117,14 @@ public final class FootprintExpectation {
             open.close(changed, expected);
             return this;
         }
-        String instead = change.isEmpty()
-                ? "was not changed"
-                : change.get() instanceof Change.Added ? "was added" : "was removed";
+        String instead;
+        if (change.isEmpty()) {
+            instead = "was not changed";
+        } else if (change.get() instanceof Change.Added) {
+            instead = "was added";
+        } else {
+            instead = "was removed";
+        }
         Report report = new Report(name + " " + instead + "; expected that it changes to " + expected.describe() + ".");
         report.compare(expected.describe(), instead);
         throw fail(report);
@@ -177,18 +182,24 @@ public final class FootprintExpectation {
     public FootprintExpectation counts(String table, int added, int changed, int removed) {
         Table found = schema.require(table);
         List<Change> touched = all.stream().filter(c -> c.table().equals(found)).toList();
-        long[] left = new long[3];
-        touched.forEach(c -> left[c instanceof Change.Added ? 0 : c instanceof Change.Changed ? 1 : 2]++);
-        if (left[0] != added || left[1] != changed || left[2] != removed) {
-            Report report = new Report("The act left " + left[0] + " added, " + left[1] + " changed and " + left[2]
-                    + " removed rows of " + found.name() + "; " + added + ", " + changed + " and " + removed
-                    + " expected.");
+        long leftAdded = count(touched, Change.Added.class);
+        long leftChanged = count(touched, Change.Changed.class);
+        long leftRemoved = count(touched, Change.Removed.class);
+        if (leftAdded != added || leftChanged != changed || leftRemoved != removed) {
+            Report report =
+                    new Report("The act left " + leftAdded + " added, " + leftChanged + " changed and " + leftRemoved
+                            + " removed rows of " + found.name() + "; " + added + ", " + changed + " and " + removed
+                            + " expected.");
             report.changes("what it left in " + found.name(), touched);
-            report.compare(added + "/" + changed + "/" + removed, left[0] + "/" + left[1] + "/" + left[2]);
+            report.compare(added + "/" + changed + "/" + removed, leftAdded + "/" + leftChanged + "/" + leftRemoved);
             throw report.failure(variation);
         }
         open.close(touched);
         return this;
+    }
+
+    private static long count(List<Change> changes, Class<? extends Change> kind) {
+        return changes.stream().filter(kind::isInstance).count();
     }
 
     /**

@@ -89,9 +89,14 @@ final class TableComparison {
         int off = pairing.different.size() + pairing.unpaired.size();
         List<String> faults = new ArrayList<>();
         if (off > 0) {
-            String nature = pairing.unpaired.isEmpty()
-                    ? "stored with other values"
-                    : pairing.different.isEmpty() ? "not stored" : "not stored like that";
+            String nature;
+            if (pairing.unpaired.isEmpty()) {
+                nature = "stored with other values";
+            } else if (pairing.different.isEmpty()) {
+                nature = "not stored";
+            } else {
+                nature = "not stored like that";
+            }
             faults.add(off + " of " + Words.count(expected.size(), "expected row") + (off == 1 ? " is " : " are ")
                     + nature);
         }
@@ -161,7 +166,16 @@ final class TableComparison {
     }
 
     static int compare(@Nullable Object a, @Nullable Object b) {
-        return a == null || b == null ? (a == b ? 0 : a == null ? -1 : 1) : Ordering.compare(a, b);
+        if (a == null || b == null) {
+            if (a == b) {
+                return 0;
+            }
+            if (a == null) {
+                return -1;
+            }
+            return 1;
+        }
+        return Ordering.compare(a, b);
     }
 
     String ordered() {

@@ -60,7 +60,7 @@ public final class TableExpectation {
             List<String> order,
             @Nullable Integer most,
             boolean strict) {
-        static final Look ALL = new Look(Condition.ALL, "", null, List.of(), null, false);
+        static final Look ALL = new Look(Condition.all(), "", null, List.of(), null, false);
     }
 
     private TableExpectation(Store store, Table table, long variation, Look look) {
@@ -96,7 +96,7 @@ public final class TableExpectation {
 
     /** Looks also at rows in which a column holds a value, beside those looked at already; as {@link #where}. */
     public TableExpectation orWhere(String column, @Nullable Object value) {
-        if (look.where.equals(Condition.ALL)) {
+        if (look.where.equals(Condition.all())) {
             throw new ZabbetException("orWhere(\"" + column + "\", …) adds to a where(…); say that first.");
         }
         RowFilter wanted = RowFilter.of(table, column, value);
@@ -211,12 +211,15 @@ public final class TableExpectation {
             if (there && expected.get(i).matches(stored.get(i))) {
                 continue;
             }
-            Report report = new Report(comparison.place() + comparison.ordered() + ": "
-                    + (there
-                            ? "row " + (i + 1) + " is another one than expected."
-                            : i < expected.size()
-                                    ? "there are " + stored.size() + " rows; row " + (i + 1) + " is missing."
-                                    : Words.count(stored.size() - i, "row") + " more than expected."));
+            String what;
+            if (there) {
+                what = "row " + (i + 1) + " is another one than expected.";
+            } else if (i < expected.size()) {
+                what = "there are " + stored.size() + " rows; row " + (i + 1) + " is missing.";
+            } else {
+                what = Words.count(stored.size() - i, "row") + " more than expected.";
+            }
+            Report report = new Report(comparison.place() + comparison.ordered() + ": " + what);
             if (there) {
                 ExpectedRow row = expected.get(i);
                 report.different(

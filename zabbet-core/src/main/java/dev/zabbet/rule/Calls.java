@@ -87,11 +87,17 @@ public final class Calls {
             List<RecordedCall> all = new ArrayList<>(mine);
             all.addAll(theirs);
             all.sort(java.util.Comparator.comparingLong(call -> call.order));
+            String what;
+            if (mine.isEmpty()) {
+                what = "none of " + name() + " came.";
+            } else if (theirs.isEmpty()) {
+                what = "none of " + others.name() + " came.";
+            } else {
+                what = "they came like this:";
+            }
             throw new AssertionFailedError(
                     "Calls of " + name() + " were expected before those of " + others.name() + "; "
-                            + (mine.isEmpty()
-                                    ? "none of " + name() + " came."
-                                    : theirs.isEmpty() ? "none of " + others.name() + " came." : "they came like this:")
+                            + what
                             + listed(all),
                     name() + ", then " + others.name(),
                     String.join("\n", all.stream().map(RecordedCall::toString).toList()));

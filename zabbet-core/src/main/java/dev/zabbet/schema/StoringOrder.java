@@ -85,7 +85,9 @@ public record StoringOrder(List<Table> tables, List<Cycle> cycles) {
                 for (Reference r : candidate.references()) {
                     boolean inside = !r.target().equals(candidate.name())
                             && left.stream().anyMatch(t -> t.name().equals(r.target()));
-                    waits += !inside ? 0 : canBeEmpty(candidate, r) ? 1 : 1000;
+                    if (inside) {
+                        waits += canBeEmpty(candidate, r) ? 1 : 1000;
+                    }
                 }
                 if (waits < fewest) {
                     fewest = waits;
@@ -123,7 +125,13 @@ public record StoringOrder(List<Table> tables, List<Cycle> cycles) {
                 }
             }
         }
-        return empty ? Breaking.EMPTY_THEN_UPDATE : deferred ? Breaking.DEFERRED : Breaking.ROW_BY_ROW;
+        if (empty) {
+            return Breaking.EMPTY_THEN_UPDATE;
+        }
+        if (deferred) {
+            return Breaking.DEFERRED;
+        }
+        return Breaking.ROW_BY_ROW;
     }
 
     private static boolean canBeEmpty(Table table, Reference reference) {

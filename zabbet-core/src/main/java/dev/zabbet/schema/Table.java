@@ -228,7 +228,7 @@ public final class Table {
     @Override
     public boolean equals(Object other) {
         return other == this
-                || other instanceof Table that
+                || (other instanceof Table that
                         && name.equals(that.name)
                         && sqlSchema.equals(that.sqlSchema)
                         && sqlName.equals(that.sqlName)
@@ -237,7 +237,7 @@ public final class Table {
                         && uniques.equals(that.uniques)
                         && references.equals(that.references)
                         && checks.equals(that.checks)
-                        && nature.equals(that.nature);
+                        && nature.equals(that.nature));
     }
 
     @Override

@@ -97,7 +97,7 @@ final class TypeSchema {
     }
 
     private Optional<Reference> reference(String table, Prop prop, Column column) {
-        if (prop.name().equals("id") || !prop.isReference() && !prop.name().endsWith("Id")) {
+        if (prop.name().equals("id") || (!prop.isReference() && !prop.name().endsWith("Id"))) {
             return Optional.empty();
         }
         String target = prop.isReference()
@@ -131,9 +131,14 @@ final class TypeSchema {
     /** The column that tells subclasses apart, or whether a row is deleted, need not be a property. */
     private static Column fixed(String name, Object value) {
         Kind kind = JavaValue.kindOf(value.getClass());
-        DataType type = kind == Kind.INTEGER
-                ? DataType.precise(kind, "integer", 32, 0)
-                : kind == Kind.TEXT ? DataType.sized(kind, "text", DataType.UNLIMITED) : DataType.of(kind, kind.name());
+        DataType type;
+        if (kind == Kind.INTEGER) {
+            type = DataType.precise(kind, "integer", 32, 0);
+        } else if (kind == Kind.TEXT) {
+            type = DataType.sized(kind, "text", DataType.UNLIMITED);
+        } else {
+            type = DataType.of(kind, kind.name());
+        }
         return new Column(name, name, type, false, Optional.empty(), Generation.NONE);
     }
 
@@ -177,12 +182,7 @@ final class TypeSchema {
         Class<?> type = JavaValue.boxed(held);
         String shown = held.getSimpleName();
         return switch (kind) {
-            case INTEGER ->
-                DataType.precise(
-                        kind,
-                        shown,
-                        type == Byte.class ? 8 : type == Short.class ? 16 : type == Integer.class ? 32 : 64,
-                        0);
+            case INTEGER -> DataType.precise(kind, shown, bits(type), 0);
             case DECIMAL -> DataType.precise(kind, shown, DataType.UNLIMITED, 2);
             case TEXT -> DataType.sized(kind, shown, type == Character.class ? 1 : DataType.UNLIMITED);
             case ENUM ->
@@ -198,5 +198,15 @@ final class TypeSchema {
                         + " application's DDL instead, or leave the property out of the type that is stored.");
             default -> DataType.of(kind, shown);
         };
+    }
+
+    private static int bits(Class<?> type) {
+        if (type == Byte.class) {
+            return Byte.SIZE;
+        }
+        if (type == Short.class) {
+            return Short.SIZE;
+        }
+        return type == Integer.class ? Integer.SIZE : Long.SIZE;
     }
 }

@@ -12,8 +12,10 @@ import org.jspecify.annotations.Nullable;
  * row, as in SQL, but for {@link Equal}.
  */
 public sealed interface Condition {
-    /** All rows. */
-    Condition ALL = new And(List.of());
+    /** Returns the condition that holds for all rows. */
+    static Condition all() {
+        return And.NOTHING_ASKED;
+    }
 
     /** How two values compare. */
     enum Comparison {
@@ -113,6 +115,8 @@ public sealed interface Condition {
      * @param parts the parts
      */
     record And(List<Condition> parts) implements Condition {
+        private static final Condition NOTHING_ASKED = new And(List.of());
+
         /** Copies the parts. */
         public And {
             parts = List.copyOf(parts);

@@ -114,9 +114,9 @@ public interface Store extends AutoCloseable {
 
     /** Returns how many rows a table holds. */
     default long count(Table table) {
-        long[] rows = {0};
-        read(table, Condition.ALL, row -> rows[0]++);
-        return rows[0];
+        java.util.concurrent.atomic.LongAdder rows = new java.util.concurrent.atomic.LongAdder();
+        read(table, Condition.all(), row -> rows.increment());
+        return rows.sum();
     }
 
     /**
@@ -128,9 +128,9 @@ public interface Store extends AutoCloseable {
 
     /** Tells whether there is a row for which a condition holds. */
     default boolean holds(Table table, Condition where) {
-        boolean[] found = {false};
-        read(table, where, row -> found[0] = true);
-        return found[0];
+        java.util.concurrent.atomic.AtomicBoolean found = new java.util.concurrent.atomic.AtomicBoolean();
+        read(table, where, row -> found.set(true));
+        return found.get();
     }
 
     /**

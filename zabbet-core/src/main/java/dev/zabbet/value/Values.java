@@ -206,7 +206,7 @@ public abstract class Values {
 
     /** Returns a random identifier (version 4, RFC 9562). */
     public UUID uuid() {
-        long high = draw() & ~0xF000L | 0x4000L;
+        long high = (draw() & ~0xF000L) | 0x4000L;
         long low = draw() >>> 2 | 0x8000000000000000L;
         return new UUID(high, low);
     }

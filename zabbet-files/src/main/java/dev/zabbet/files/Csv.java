@@ -2,6 +2,7 @@ package dev.zabbet.files;
 
 import dev.zabbet.files.internal.CsvRows;
 import dev.zabbet.row.Row;
+import dev.zabbet.seed.StreamedRows;
 import java.nio.file.Path;
 import java.util.Arrays;
 import java.util.Iterator;
@@ -33,7 +34,7 @@ public final class Csv {
      */
     public static Stream<Row> rows(Path file) {
         CsvRows rows = CsvRows.of(file);
-        CsvRows.Reading reading = rows.read();
+        StreamedRows.Reading reading = rows.read();
         List<String> columns = rows.columns();
         Iterator<Row> each = new Iterator<>() {
             private @Nullable String @Nullable [] next = reading.next();

@@ -223,7 +223,14 @@ class ChecksAgreeTest {
                 for (String check : wanted) {
                     String name = "c" + checks.size();
                     String text = " CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin"; // as other databases compare
-                    String more = engine != Engine.MARIADB ? "" : type.getKey().startsWith("V") ? text : " NULL";
+                    String more;
+                    if (engine != Engine.MARIADB) {
+                        more = "";
+                    } else if (type.getKey().startsWith("V")) {
+                        more = text;
+                    } else {
+                        more = " NULL";
+                    }
                     try {
                         statement.execute("CREATE TABLE " + name + " (id BIGINT PRIMARY KEY, v " + type.getKey() + more
                                 + ", CHECK (" + check + "))");

@@ -62,9 +62,16 @@ class DocumentColumnsTest {
     private static Stage open(String home) {
         Engine engine = home.equals("MEMORY") ? Engine.H2 : Engine.valueOf(home);
         String json = engine == Engine.POSTGRES ? "JSONB" : "JSON";
-        String array = engine == Engine.H2
-                ? "VARCHAR(20) ARRAY"
-                : engine == Engine.POSTGRES ? "TEXT[]" : engine == Engine.SQLITE ? "TEXT" : "JSON";
+        String array;
+        if (engine == Engine.H2) {
+            array = "VARCHAR(20) ARRAY";
+        } else if (engine == Engine.POSTGRES) {
+            array = "TEXT[]";
+        } else if (engine == Engine.SQLITE) {
+            array = "TEXT";
+        } else {
+            array = "JSON";
+        }
         String ddl = DDL.replace("${json}", json).replace("${array}", array);
         return home.equals("MEMORY") ? Memory.stage(Jdbc.schema(engine.fresh(ddl))) : Jdbc.stage(engine.fresh(ddl));
     }

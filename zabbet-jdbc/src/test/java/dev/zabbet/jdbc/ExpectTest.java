@@ -251,7 +251,7 @@ class ExpectTest {
         assertTrue(told.contains("t 1") && told.contains("t 2"), told);
         assertEquals(
                 2,
-                store.rows(store.schema().require("t"), dev.zabbet.store.Condition.ALL)
+                store.rows(store.schema().require("t"), dev.zabbet.store.Condition.all())
                         .size());
     }
 

@@ -114,7 +114,14 @@ class FlawedTest {
                 assertTrue(isFor(engine, flawed, refusal), () -> flawed + ": " + row + "\n" + refusal.getMessage());
                 Map<String, @Nullable Object> payload = stage.payload(flawed);
                 for (String column : flawed.values().columns()) {
-                    String name = column.equals("hut_id") ? "hutId" : column.equals("booked_at") ? "bookedAt" : column;
+                    String name;
+                    if (column.equals("hut_id")) {
+                        name = "hutId";
+                    } else if (column.equals("booked_at")) {
+                        name = "bookedAt";
+                    } else {
+                        name = column;
+                    }
                     @Nullable Object flaw = flawed.values().get(column);
                     assertEquals(
                             flaw instanceof LocalDate || flaw instanceof LocalDateTime ? flaw.toString() : flaw,
@@ -194,11 +201,12 @@ class FlawedTest {
                 for (int i = 0; i < columns.size(); i++) {
                     @Nullable Object value = row.get(columns.get(i).name());
 
-                    statement.setObject(
-                            i + 1,
-                            value instanceof LocalDate date
-                                    ? java.sql.Date.valueOf(date)
-                                    : value instanceof LocalDateTime time ? java.sql.Timestamp.valueOf(time) : value);
+                    if (value instanceof LocalDate date) {
+                        statement.setObject(i + 1, java.sql.Date.valueOf(date));
+                    } else {
+                        statement.setObject(
+                                i + 1, value instanceof LocalDateTime time ? java.sql.Timestamp.valueOf(time) : value);
+                    }
                 }
                 statement.executeUpdate();
             }

@@ -80,9 +80,8 @@ class JavaValuesTest {
                         LocalDate.of(2031, 7, 1),
                         ZonedDateTime.parse("2031-07-01T08:00:00+02:00[Europe/Zurich]")));
         all.put("TIME", List.of(LocalTime.of(8, 30), "08:30", "08:30:00", Time.valueOf("08:30:00")));
-        all.put(
-                engine == Engine.POSTGRES ? "BYTEA" : engine == Engine.SQLITE ? "BLOB" : "VARBINARY(60)",
-                List.of(new byte[] {1, 2, -1}, "0x0102ff", ID, "text"));
+        String bytes = engine == Engine.SQLITE ? "BLOB" : "VARBINARY(60)";
+        all.put(engine == Engine.POSTGRES ? "BYTEA" : bytes, List.of(new byte[] {1, 2, -1}, "0x0102ff", ID, "text"));
         all.put("JSON", List.of("{\"a\": [1, null]}", "\"text\"", "5"));
         if (engine == Engine.H2 || engine == Engine.POSTGRES) {
             all.put(

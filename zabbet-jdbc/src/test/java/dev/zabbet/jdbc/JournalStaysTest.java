@@ -14,7 +14,6 @@ import dev.zabbet.store.RewindPoint;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.List;
-import java.util.stream.Stream;
 import javax.sql.DataSource;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -219,20 +218,20 @@ class JournalStaysTest {
             stage.add("stay");
         }
         assertEquals(Jdbc.schema(database).tableNames().size(), 3, Jdbc.undedicate(database)::database);
-        String left = Stream.of(
-                        engine == Engine.POSTGRES
-                                ? "SELECT nspname FROM pg_namespace WHERE nspname = 'zabbet' UNION ALL SELECT evtname FROM"
-                                        + " pg_event_trigger UNION ALL SELECT tgname FROM pg_trigger WHERE NOT tgisinternal"
-                                : engine == Engine.MARIADB
-                                        ? "SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE() AND"
-                                                + " TABLE_NAME LIKE 'zabbet%' UNION ALL SELECT TRIGGER_NAME FROM"
-                                                + " information_schema.TRIGGERS WHERE TRIGGER_SCHEMA = DATABASE()"
-                                        : engine == Engine.SQLITE
-                                                ? "SELECT name FROM sqlite_master WHERE name LIKE 'zabbet%'"
-                                                : "SELECT TABLE_NAME FROM INFORMATION_SCHEMA.TABLES WHERE TABLE_SCHEMA = 'ZABBET'"
-                                                        + " UNION ALL SELECT TRIGGER_NAME FROM INFORMATION_SCHEMA.TRIGGERS")
-                .toList()
-                .get(0);
+        String left =
+                switch (engine) {
+                    case POSTGRES ->
+                        "SELECT nspname FROM pg_namespace WHERE nspname = 'zabbet' UNION ALL SELECT evtname FROM"
+                                + " pg_event_trigger UNION ALL SELECT tgname FROM pg_trigger WHERE NOT tgisinternal";
+                    case MARIADB ->
+                        "SELECT TABLE_NAME FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE() AND"
+                                + " TABLE_NAME LIKE 'zabbet%' UNION ALL SELECT TRIGGER_NAME FROM"
+                                + " information_schema.TRIGGERS WHERE TRIGGER_SCHEMA = DATABASE()";
+                    case SQLITE -> "SELECT name FROM sqlite_master WHERE name LIKE 'zabbet%'";
+                    case H2 ->
+                        "SELECT TABLE_NAME FROM INFORMATION_SCHEMA.TABLES WHERE TABLE_SCHEMA = 'ZABBET'"
+                                + " UNION ALL SELECT TRIGGER_NAME FROM INFORMATION_SCHEMA.TRIGGERS";
+                };
         assertEquals(List.of(), texts(database, left));
         assertEquals(List.of("2"), texts(database, "SELECT COUNT(*) FROM stay"));
         if (engine != Engine.H2) { // a database of this process needs no mark

@@ -76,9 +76,14 @@ class KeyBlocksPropertyTest {
     private static DataSource fresh(Engine engine, int size, boolean withDefault) {
         DataSource database = engine.empty();
         Jdbc.dedicate(database);
-        String next = engine == Engine.POSTGRES
-                ? "nextval('stay_seq')"
-                : engine == Engine.MARIADB ? "NEXTVAL(stay_seq)" : "NEXT VALUE FOR stay_seq";
+        String next;
+        if (engine == Engine.POSTGRES) {
+            next = "nextval('stay_seq')";
+        } else if (engine == Engine.MARIADB) {
+            next = "NEXTVAL(stay_seq)";
+        } else {
+            next = "NEXT VALUE FOR stay_seq";
+        }
         Engine.execute(
                 database,
                 "CREATE SEQUENCE stay_seq START WITH " + size + " INCREMENT BY " + size,

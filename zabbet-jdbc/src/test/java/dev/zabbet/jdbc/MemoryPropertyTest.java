@@ -241,6 +241,13 @@ class MemoryPropertyTest {
         }
 
         /** A row is either wrong in its types or in its nulls: databases differ in which they look at first. */
+        private int amounts(boolean misfits) {
+            if (engine == Engine.SQLITE) {
+                return 2;
+            }
+            return misfits ? 5 : 4;
+        }
+
         private Map<String, @Nullable Object> values(Table table, double share, boolean misfits) {
             Map<String, @Nullable Object> row = new LinkedHashMap<>();
             table.columns().forEach(column -> {
@@ -258,7 +265,7 @@ class MemoryPropertyTest {
                                         .get(random.nextInt(misfits ? 6 : 4));
                             case "d" ->
                                 new BigDecimal(List.of("1.5", "-2", "3.125", "0.005", "12345.67")
-                                        .get(random.nextInt(engine == Engine.SQLITE ? 2 : misfits ? 5 : 4)));
+                                        .get(random.nextInt(amounts(misfits))));
                             case "born" ->
                                 random.nextBoolean() ? null : java.time.LocalDate.of(2031, 7, 1 + random.nextInt(3));
                             default ->
@@ -273,14 +280,20 @@ class MemoryPropertyTest {
 
         /** Mostly the key of a row that is there. */
         private Object parent(String column) {
-            List<Row> rows = memory.rows(schema.require("t" + column.substring(1)), Condition.ALL);
+            List<Row> rows = memory.rows(schema.require("t" + column.substring(1)), Condition.all());
             return rows.isEmpty() || random.nextInt(5) == 0
                     ? (Object) (long) (1 + random.nextInt(5))
                     : rows.get(random.nextInt(rows.size())).get("id", Long.class);
         }
 
         private static String literal(@Nullable Object value) {
-            return value == null ? "NULL" : value instanceof Number ? value.toString() : "'" + value + "'";
+            if (value == null) {
+                return "NULL";
+            }
+            if (value instanceof Number) {
+                return value.toString();
+            }
+            return "'" + value + "'";
         }
 
         @FunctionalInterface
@@ -317,7 +330,7 @@ class MemoryPropertyTest {
                         stored.add(cells.toString());
                     }
                 }
-                List<String> here = memory.rows(table, Condition.ALL).stream()
+                List<String> here = memory.rows(table, Condition.all()).stream()
                         .map(row -> row.columns().stream()
                                 .map(c -> c + "=" + text(row.get(c)))
                                 .toList()

@@ -112,7 +112,14 @@ class OwnTriggersTest {
             if (before != null && after != null && before.getString("NAME").equals(after.getString("NAME"))) {
                 return;
             }
-            String what = before == null ? "opened" : after == null ? "closed" : "renamed";
+            String what;
+            if (before == null) {
+                what = "opened";
+            } else if (after == null) {
+                what = "closed";
+            } else {
+                what = "renamed";
+            }
             long id = after == null ? before.getLong("ID") : after.getLong("ID");
             try (Statement statement = connection.createStatement()) {
                 statement.execute("INSERT INTO diary (hut_id, what) VALUES (" + id + ", '" + what + "')");

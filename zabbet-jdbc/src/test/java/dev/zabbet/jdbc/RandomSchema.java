@@ -55,8 +55,16 @@ final class RandomSchema {
 
     private void table(int i) {
         boolean elsewhere = engine == Engine.POSTGRES && one(9);
-        String name =
-                elsewhere ? "other.t" + i : one(8) ? quoted("Order " + i) : one(12) ? quoted("select" + i) : "t" + i;
+        String name;
+        if (elsewhere) {
+            name = "other.t" + i;
+        } else if (one(8)) {
+            name = quoted("Order " + i);
+        } else if (one(12)) {
+            name = quoted("select" + i);
+        } else {
+            name = "t" + i;
+        }
         List<String> parts = new ArrayList<>();
         List<String> ends = new ArrayList<>();
         List<String> key = new ArrayList<>();

@@ -60,8 +60,14 @@ final class RandomTables {
             if (referable && random.nextInt(to == number ? 4 : 2) == 0) {
                 String name = "r" + to;
                 boolean nullable = to == number || random.nextInt(2) == 0;
-                String action =
-                        nullable && random.nextInt(2) == 0 ? "SET NULL" : random.nextInt(4) == 0 ? "" : "CASCADE";
+                String action;
+                if (nullable && random.nextInt(2) == 0) {
+                    action = "SET NULL";
+                } else if (random.nextInt(4) == 0) {
+                    action = "";
+                } else {
+                    action = "CASCADE";
+                }
                 table.columns.add(
                         new C(name, "BIGINT" + (nullable ? "" : " NOT NULL"), List.of("1", "2", "3", "4", "5")));
                 table.extra.add("FOREIGN KEY (" + name + ") REFERENCES " + (to == number ? table : tables.get(to)).name
@@ -170,9 +176,14 @@ final class RandomTables {
         T table = tables.get(random.nextInt(tables.size()));
         List<C> columns = table.columns;
         C one = columns.get(random.nextInt(columns.size()));
-        String where = table.keyed && random.nextInt(4) > 0
-                ? " WHERE id " + (random.nextInt(4) == 0 ? "<> " : "= ") + key(table, random)
-                : one.literals().get(0).startsWith("JSON") || one.type().startsWith("json") ? "" : where(one, random);
+        String where;
+        if (table.keyed && random.nextInt(4) > 0) {
+            where = " WHERE id " + (random.nextInt(4) == 0 ? "<> " : "= ") + key(table, random);
+        } else if (one.literals().get(0).startsWith("JSON") || one.type().startsWith("json")) {
+            where = "";
+        } else {
+            where = where(one, random);
+        }
         switch (random.nextInt(10)) {
             case 0, 1:
                 return "DELETE FROM " + table.name + where;

@@ -241,9 +241,15 @@ class SchemaReadingTest {
         assertEquals(
                 List.of(Optional.of("deleted IS NULL"), Optional.empty(), Optional.empty()),
                 hut.uniques().stream()
-                        .sorted((a, b) -> a.name().isEmpty()
-                                ? 1
-                                : b.name().isEmpty() ? -1 : a.name().compareTo(b.name()))
+                        .sorted((a, b) -> {
+                            if (a.name().isEmpty()) {
+                                return 1;
+                            }
+                            if (b.name().isEmpty()) {
+                                return -1;
+                            }
+                            return a.name().compareTo(b.name());
+                        })
                         .map(UniqueKey::condition)
                         .toList());
         Table stay = schema.require("stay");

@@ -228,13 +228,14 @@ class EveryStageTest {
         List<String> told = new ArrayList<>();
         for (Event event : failed(Placed.class)) {
             Throwable failure = failure(event);
-            told.add(
-                    failure instanceof AssertionFailedError sides && sides.isExpectedDefined()
-                            ? failure.getMessage() + " " + sides.getExpected().getStringRepresentation() + "/"
-                                    + sides.getActual().getStringRepresentation()
-                            : failure instanceof AssertionError
-                                    ? String.valueOf(failure.getMessage())
-                                    : failure.getMessage() + ", " + failure.getSuppressed()[0].getMessage());
+            if (failure instanceof AssertionFailedError sides && sides.isExpectedDefined()) {
+                told.add(failure.getMessage() + " " + sides.getExpected().getStringRepresentation() + "/"
+                        + sides.getActual().getStringRepresentation());
+            } else if (failure instanceof AssertionError) {
+                told.add(String.valueOf(failure.getMessage()));
+            } else {
+                told.add(failure.getMessage() + ", " + failure.getSuppressed()[0].getMessage());
+            }
         }
         return told;
     }

@@ -157,10 +157,15 @@ final class EntityModel {
                         + "_days\"))}) public Span " + name + "; ";
             default -> {
                 String type = TYPES.get(random.nextInt(TYPES.size()));
-                String column = type.equals("String") && random.nextBoolean()
-                        ? "@Column(length = " + (3 + random.nextInt(30)) + ", nullable = "
-                                + (random.nextBoolean() || !may) + ") "
-                        : type.endsWith("BigDecimal") ? "@Column(precision = 8, scale = 2) " : required;
+                String column;
+                if (type.equals("String") && random.nextBoolean()) {
+                    column = "@Column(length = " + (3 + random.nextInt(30)) + ", nullable = "
+                            + (random.nextBoolean() || !may) + ") ";
+                } else if (type.endsWith("BigDecimal")) {
+                    column = "@Column(precision = 8, scale = 2) ";
+                } else {
+                    column = required;
+                }
                 yield column + "public " + type + " " + name + "; ";
             }
         };

@@ -15,6 +15,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
+import org.eclipse.elk.alg.layered.options.GraphCompactionStrategy;
 import org.eclipse.elk.alg.layered.options.LayeredMetaDataProvider;
 import org.eclipse.elk.alg.layered.options.LayeredOptions;
 import org.eclipse.elk.alg.layered.options.LayeringStrategy;
@@ -41,6 +42,7 @@ import org.eclipse.elk.graph.util.ElkGraphUtil;
  * into the shape of two sheets of paper; a reference from one group to another is a word in its column's line, since lines
  * across the whole sheet cannot be followed by the eye.
  */
+@SuppressWarnings("ReferenceEquality") // a cluster is itself only
 final class Layout {
     /** From this number of tables on, boxes show the columns of keys and references only. */
     private static final int SHORTENED = 60;
@@ -149,9 +151,11 @@ final class Layout {
         graph.setProperty(CoreOptions.ASPECT_RATIO, SHEETS);
         graph.setProperty(CoreOptions.RANDOM_SEED, 1); // the same schema is the same picture
         graph.setProperty(LayeredOptions.PADDING, new ElkPadding(frame + (framed ? TITLE : 0), frame, frame, frame));
-        graph.setProperty(LayeredOptions.LAYERING_STRATEGY, LayeringStrategy.COFFMAN_GRAHAM);
-        graph.setProperty(LayeredOptions.LAYERING_COFFMAN_GRAHAM_LAYER_BOUND, Math.max(2, (int)
-                Math.ceil(Math.sqrt(cluster.tables().size()))));
+        graph.setProperty(LayeredOptions.LAYERING_STRATEGY, layering);
+        graph.setProperty(LayeredOptions.NODE_PLACEMENT_STRATEGY, placement);
+        if (framed) {
+            graph.setProperty(LayeredOptions.COMPACTION_POST_COMPACTION_STRATEGY, GraphCompactionStrategy.EDGE_LENGTH);
+        }
         graph.setProperty(LayeredOptions.SPACING_NODE_NODE, framed ? 14.0 : 20.0);
         graph.setProperty(LayeredOptions.SPACING_NODE_NODE_BETWEEN_LAYERS, framed ? 26.0 : 34.0);
         graph.setProperty(LayeredOptions.SPACING_EDGE_NODE, 14.0);
@@ -254,7 +258,7 @@ final class Layout {
     }
 
     /** A box as the layout knows it. */
-    private final class Node {
+    private static final class Node {
         final Box box;
         final ElkNode node;
         private final Map<String, ElkPort> ports = new LinkedHashMap<>();

@@ -173,7 +173,7 @@ final class SvgDrawing {
     private static String xml(String text) {
         StringBuilder shown = new StringBuilder();
         text.codePoints().forEach(c -> {
-            boolean allowed = c >= 0x20 && c <= 0xD7FF || c >= 0xE000 && c <= 0xFFFD || c >= 0x10000;
+            boolean allowed = (c >= 0x20 && c <= 0xD7FF) || (c >= 0xE000 && c <= 0xFFFD) || c >= 0x10000;
             if (allowed && !Character.isISOControl(c)) {
                 shown.appendCodePoint(c);
             } else {

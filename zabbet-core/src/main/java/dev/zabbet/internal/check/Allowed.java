@@ -201,9 +201,13 @@ public final class Allowed {
     }
 
     private static String turned(String operator) {
-        return operator.startsWith("<") && !operator.equals("<>")
-                ? operator.replace('<', '>')
-                : operator.startsWith(">") ? operator.replace('>', '<') : operator;
+        if (operator.startsWith("<") && !operator.equals("<>")) {
+            return operator.replace('<', '>');
+        }
+        if (operator.startsWith(">")) {
+            return operator.replace('>', '<');
+        }
+        return operator;
     }
 
     private static BigDecimal max(@Nullable BigDecimal a, BigDecimal b) {

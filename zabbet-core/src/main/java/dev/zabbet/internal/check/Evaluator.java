@@ -65,7 +65,7 @@ final class Evaluator {
         if (expr instanceof Expr.Same same) {
             Object left = value(same.left());
             Object right = value(same.right());
-            return left == null || right == null ? left == right : compare(left, right) == 0;
+            return (left == null || right == null) ? left == right : compare(left, right) == 0;
         }
         if (expr instanceof Expr.Literal literal) {
             return literal.value();

@@ -229,8 +229,9 @@ final class Functions {
     private static String glob(String pattern) {
         StringBuilder regular = new StringBuilder();
         boolean inBrackets = false;
-        for (char c : pattern.toCharArray()) {
-            inBrackets = c == '[' || inBrackets && c != ']';
+        for (int i = 0; i < pattern.length(); i++) {
+            char c = pattern.charAt(i);
+            inBrackets = c == '[' || (inBrackets && c != ']');
             if (inBrackets || c == ']') {
                 regular.append(c);
             } else if (c == '*') {
@@ -256,7 +257,7 @@ final class Functions {
                 regular.append(c).append(pattern.charAt(++i));
                 continue;
             }
-            inBrackets = c == '[' || inBrackets && c != ']';
+            inBrackets = c == '[' || (inBrackets && c != ']');
             if (!inBrackets && c == '%') {
                 regular.append(".*");
             } else if (!inBrackets && c == '_') {

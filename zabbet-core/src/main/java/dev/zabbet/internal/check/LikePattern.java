@@ -25,7 +25,12 @@ public final class LikePattern {
             if (c == '\\' && i + 1 < like.length()) {
                 regex.append(Pattern.quote(like.substring(++i, i + 1)));
             } else {
-                regex.append(c == '%' ? ".*" : c == '_' ? "." : Pattern.quote(String.valueOf(c)));
+                regex.append(
+                        switch (c) {
+                            case '%' -> ".*";
+                            case '_' -> ".";
+                            default -> Pattern.quote(String.valueOf(c));
+                        });
             }
         }
         int flags = Pattern.DOTALL | (ignoreCase ? Pattern.CASE_INSENSITIVE | Pattern.UNICODE_CASE : 0);

@@ -1,7 +1,6 @@
 package dev.zabbet.internal.check;
 
 import dev.zabbet.internal.check.Lexer.Token;
-import dev.zabbet.internal.check.Lexer.Type;
 import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.List;
@@ -24,12 +23,12 @@ final class Parser {
     /**
      * Reads a whole condition.
      *
-     * @throws UnknownMethodException if the text is no condition that this parser knows
+     * @throws UnknownSyntaxException if the text is no condition that this parser knows
      */
     static Expr parse(String text) {
         Parser parser = new Parser(Lexer.tokens(text));
         Expr expr = parser.or();
-        if (parser.peek().type() != Type.END) {
+        if (parser.peek().type() != Lexer.Type.END) {
             throw new UnknownSyntaxException("'" + parser.peek().text() + "'");
         }
         return expr;
@@ -151,7 +150,7 @@ final class Parser {
         if (skip("<=>")) {
             return new Expr.Same(left, sum());
         }
-        if (peek().type() == Type.SYMBOL && COMPARING.contains(peek().text())) {
+        if (peek().type() == Lexer.Type.SYMBOL && COMPARING.contains(peek().text())) {
             String operator = tokens.get(at++).text().replace("!=", "<>");
             if (operator.equals("=") && skip("any")) {
                 return any(left);
@@ -257,7 +256,7 @@ final class Parser {
             case "cast":
                 return cast();
             case "date", "time", "timestamp":
-                if (peek().type() == Type.TEXT) {
+                if (peek().type() == Lexer.Type.TEXT) {
                     return new Expr.Literal(tokens.get(at++).text());
                 }
                 break;
@@ -268,7 +267,7 @@ final class Parser {
             case "trim":
                 return special.trim();
             case "date_trunc":
-                if (peek().is("(") && peek(1).type() == Type.WORD && peek(2).is(",")) {
+                if (peek().is("(") && peek(1).type() == Lexer.Type.WORD && peek(2).is(",")) {
                     at++;
                     String unit = tokens.get(at++).text();
                     expect(",");
@@ -334,9 +333,8 @@ final class Parser {
         String name = tokens.get(at++).text().toLowerCase(Locale.ROOT);
         while (List.of("varying", "precision", "without", "with", "time", "zone", "large", "object", "unsigned")
                 .stream()
-                .anyMatch(this::skip)) {
-            continue;
-        }
+                .anyMatch(this::skip)) {}
+
         if (skip("(")) {
             list(")");
         }

@@ -3,6 +3,8 @@ package dev.zabbet.internal.check;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.concurrent.atomic.AtomicLong;
+import java.util.concurrent.atomic.DoubleAccumulator;
 
 /**
  * Makes texts that match a pattern: of LIKE, or a regular expression of the kind that databases share (classes, groups,
@@ -57,24 +59,22 @@ public final class Sampler {
     /** Returns a text that matches and is another for each number, as far as the pattern has room. */
     public String different(long number) {
         // Two alternatives may give one text, so that the choice among them is used only if there is no other.
-        double[] room = {1};
+        DoubleAccumulator room = new DoubleAccumulator((all, n) -> all * n, 1);
         whole.write(
                 new StringBuilder(),
                 n -> {
-                    room[0] *= n;
+                    room.accumulate(n);
                     return 0;
                 },
                 Way.FIRST_BRANCH);
-        long[] rest = {number};
+        AtomicLong rest = new AtomicLong(number);
         StringBuilder text = new StringBuilder();
         whole.write(
                 text,
                 n -> {
-                    int chosen = (int) (rest[0] % n);
-                    rest[0] /= n;
-                    return chosen;
+                    return (int) (rest.getAndUpdate(left -> left / n) % n);
                 },
-                room[0] > number ? Way.FIRST_BRANCH : Way.ALL_BRANCHES);
+                room.get() > number ? Way.FIRST_BRANCH : Way.ALL_BRANCHES);
         return text.toString();
     }
 
@@ -284,9 +284,13 @@ public final class Sampler {
                         end < 0 ? new String[0] : pattern.substring(at + 1, end).split(",", -1);
                 try {
                     least = Integer.parseInt(bounds[0].strip());
-                    most = bounds.length == 1
-                            ? least
-                            : bounds[1].isBlank() ? least + 6 : Integer.parseInt(bounds[1].strip());
+                    if (bounds.length == 1) {
+                        most = least;
+                    } else if (bounds[1].isBlank()) {
+                        most = least + 6;
+                    } else {
+                        most = Integer.parseInt(bounds[1].strip());
+                    }
                 } catch (NumberFormatException | ArrayIndexOutOfBoundsException e) {
                     throw new UnknownSyntaxException("{");
                 }

@@ -15,7 +15,14 @@ final class SpecialForms {
     /** TRIM as a function, or with a side and what to take away before FROM. */
     Expr trim() {
         parser.expect("(");
-        String side = parser.skip("leading") ? "ltrim" : parser.skip("trailing") ? "rtrim" : "trim";
+        String side;
+        if (parser.skip("leading")) {
+            side = "ltrim";
+        } else if (parser.skip("trailing")) {
+            side = "rtrim";
+        } else {
+            side = "trim";
+        }
         parser.skip("both");
         if (parser.skip("from")) {
             return new Expr.Call(side, parser.list(")"));

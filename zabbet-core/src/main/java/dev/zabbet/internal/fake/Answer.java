@@ -120,9 +120,13 @@ final class Answer {
         if (isContainer(raw)) {
             return elementType(Signature.element(type), entity);
         }
-        return isPage(raw) && type instanceof java.lang.reflect.ParameterizedType
-                ? elementType(Signature.element(type), entity)
-                : isPage(raw) && raw != entity.type() ? pageElement(raw, entity) : type;
+        if (isPage(raw) && type instanceof java.lang.reflect.ParameterizedType) {
+            return elementType(Signature.element(type), entity);
+        }
+        if (isPage(raw) && raw != entity.type()) {
+            return pageElement(raw, entity);
+        }
+        return type;
     }
 
     private static Type pageElement(Class<?> page, EntityType entity) {
@@ -136,7 +140,7 @@ final class Answer {
     @SuppressWarnings("unchecked")
     private Function<Row, @Nullable Object> element(Type type, Phrase phrase) throws UnknownMethodException {
         Class<?> raw = Signature.raw(type);
-        if (raw == entity.type() || raw.isAssignableFrom(entity.type()) && raw != Object.class) {
+        if (raw == entity.type() || (raw.isAssignableFrom(entity.type()) && raw != Object.class)) {
             return entity::object;
         }
         if (raw == Row.class) {
@@ -408,10 +412,15 @@ final class Answer {
     }
 
     static @Nullable Object count(Class<?> result, long number) {
-        return result == long.class || result == Long.class
-                ? (Object) number
-                : result == boolean.class || result == Boolean.class
-                        ? (Object) (number > 0)
-                        : result == void.class || result == Void.class ? null : (Object) Math.toIntExact(number);
+        if (result == long.class || result == Long.class) {
+            return (Object) number;
+        }
+        if (result == boolean.class || result == Boolean.class) {
+            return (Object) (number > 0);
+        }
+        if (result == void.class || result == Void.class) {
+            return null;
+        }
+        return (Object) Math.toIntExact(number);
     }
 }

@@ -25,6 +25,8 @@ public final class Arguments {
     }
 
     /**
+     * Returns what the arguments of a call are compared with.
+     *
      * @throws ZabbetException if there are not as many as the method has
      */
     public static Arguments of(Method method, @Nullable Object[] wanted) {
@@ -76,9 +78,13 @@ public final class Arguments {
 
     /** Matchers compare values as columns hold them. */
     private static @Nullable Object canonical(@Nullable Object value) {
-        return value instanceof Integer || value instanceof Short || value instanceof Byte
-                ? (Object) ((Number) value).longValue()
-                : value instanceof Enum<?> constant ? constant.name() : value;
+        if (value instanceof Integer || value instanceof Short || value instanceof Byte) {
+            return (Object) ((Number) value).longValue();
+        }
+        if (value instanceof Enum<?> constant) {
+            return constant.name();
+        }
+        return value;
     }
 
     /** Returns {@code (1, any)}, or nothing if all are meant. */

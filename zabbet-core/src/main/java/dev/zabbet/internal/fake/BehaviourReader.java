@@ -201,7 +201,7 @@ final class BehaviourReader {
         return arguments -> {
             Object sought = Terms.stored(key, column, arguments[0]);
             Optional<Row> row = sought == null ? Optional.empty() : store.find(of.table(), sought);
-            if (own != Condition.ALL && row.isPresent()) {
+            if (own != Condition.all() && row.isPresent()) {
                 row = store.rows(of.table(), of.keyOf(row.get()).and(own)).stream()
                         .findFirst();
             }
@@ -263,7 +263,7 @@ final class BehaviourReader {
                 if (within != null) {
                     within.flush();
                 }
-                Condition where = Condition.ALL;
+                Condition where = Condition.all();
                 if (arguments.length == 2) {
                     var column = of.column(of.key().get(0));
                     where = new Condition.Equal(
@@ -274,11 +274,13 @@ final class BehaviourReader {
                 if (within != null) {
                     found.forEach(object -> within.noteRead(of, object));
                 }
-                return many
-                        ? new ArrayList<>(found)
-                        : optional
-                                ? found.stream().findFirst()
-                                : found.stream().findFirst().orElse(null);
+                if (many) {
+                    return new ArrayList<>(found);
+                }
+                if (optional) {
+                    return found.stream().findFirst();
+                }
+                return found.stream().findFirst().orElse(null);
             };
         }
         boolean changes = Saving.isVerb(verb) || Deleting.isVerb(verb);

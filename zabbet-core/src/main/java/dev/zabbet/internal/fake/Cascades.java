@@ -29,7 +29,11 @@ final class Cascades {
 
     /** Stores one object with all that it passes the storing on to. */
     interface Storing {
-        /** @param also columns that the row gets besides those of the object's properties */
+        /**
+         * Stores it.
+         *
+         * @param also columns that the row gets besides those of the object's properties
+         */
         void store(EntityType type, Object object, Map<String, Object> also) throws StaleObjectException;
     }
 

@@ -86,7 +86,7 @@ public final class Comparison {
         this.tables = real.schema().tables();
         List<RowSource> sources = new ArrayList<>();
         for (Table table : real.schema().storingOrder().tables()) {
-            sources.add(new Copied(table, writable(table), real.rows(table, Condition.ALL)));
+            sources.add(new Copied(table, writable(table), real.rows(table, Condition.all())));
         }
         memory.store(new Load(sources, List.of()));
     }
@@ -194,8 +194,8 @@ public final class Comparison {
     }
 
     private @Nullable Difference compareRows(Table table) {
-        List<String> here = texts(memory.rows(table, Condition.ALL));
-        List<String> there = texts(real.rows(real.schema().require(table.name()), Condition.ALL));
+        List<String> here = texts(memory.rows(table, Condition.all()));
+        List<String> there = texts(real.rows(real.schema().require(table.name()), Condition.all()));
         if (here.equals(there)) {
             return null;
         }
@@ -273,7 +273,7 @@ public final class Comparison {
             Object argument = step.arguments()[i];
             if (argument != null && EntityType.isEntity(argument.getClass(), memory.schema())) {
                 EntityType entity = EntityType.of(argument.getClass(), memory.schema());
-                for (Row row : memory.rows(entity.table(), Condition.ALL)) {
+                for (Row row : memory.rows(entity.table(), Condition.all())) {
                     @Nullable Object[] arguments = step.arguments().clone();
                     arguments[i] = entity.shape()
                             .make(prop -> entity.key().contains(prop)

@@ -127,7 +127,7 @@ final class Deleting {
             throws StaleObjectException {
         Object given =
                 Objects.requireNonNull(object, () -> "A " + entity.type().getSimpleName() + " to delete is null.");
-        Condition where = Condition.ALL;
+        Condition where = Condition.all();
         for (Prop part : entity.key()) {
             Optional<Column> column = entity.columnOf(part);
             where = where.and(new Condition.Equal(

@@ -230,7 +230,7 @@ final class EntityType {
 
     /** Returns the condition that a row is one of the type: of its class, and not deleted by a column that says so. */
     Condition own() {
-        Condition own = Condition.ALL;
+        Condition own = Condition.all();
         for (Map.Entry<String, Object> fixed : fixedOfAll().entrySet()) {
             Column column = table.column(fixed.getKey()).orElse(null);
             if (column != null) {
@@ -395,7 +395,7 @@ final class EntityType {
 
     /** Returns the condition that a row has the key of another, which has all of its columns. */
     Condition keyOf(Row row) {
-        Condition where = Condition.ALL;
+        Condition where = Condition.all();
         for (String column : table.keyColumns()) {
             where = where.and(new Condition.Equal(column, canonical(table.requireColumn(column), row.get(column))));
         }

@@ -87,7 +87,7 @@ final class GeneratedValues implements UnflushedChanges {
 
     private static long next(EntityType entity, Column column, MemoryRows store) {
         long stored = 0;
-        for (Row row : store.rows(entity.table(), Condition.ALL)) {
+        for (Row row : store.rows(entity.table(), Condition.all())) {
             if (row.get(column.name()) instanceof Number number) {
                 stored = Math.max(stored, number.longValue());
             } else {
@@ -129,10 +129,15 @@ final class GeneratedValues implements UnflushedChanges {
         if (type == ZonedDateTime.class) {
             return now.atZone(ZoneOffset.UTC);
         }
-        return type == Instant.class
-                ? now
-                : type == long.class || type == Long.class
-                        ? (Object) now.toEpochMilli()
-                        : java.util.Date.class.isAssignableFrom(type) ? java.util.Date.from(now) : null;
+        if (type == Instant.class) {
+            return now;
+        }
+        if (type == long.class || type == Long.class) {
+            return (Object) now.toEpochMilli();
+        }
+        if (java.util.Date.class.isAssignableFrom(type)) {
+            return java.util.Date.from(now);
+        }
+        return null;
     }
 }

@@ -29,9 +29,13 @@ interface LazyCollection {
 
     /** Makes one for a property; null if its type is none that can be read lazily. */
     static @Nullable Collection<Object> of(Class<?> property, Supplier<List<Object>> rows) {
-        return property.isAssignableFrom(Listed.class)
-                ? new Listed(rows)
-                : property.isAssignableFrom(Unordered.class) ? new Unordered(rows) : null;
+        if (property.isAssignableFrom(Listed.class)) {
+            return new Listed(rows);
+        }
+        if (property.isAssignableFrom(Unordered.class)) {
+            return new Unordered(rows);
+        }
+        return null;
     }
 
     /** A list. */

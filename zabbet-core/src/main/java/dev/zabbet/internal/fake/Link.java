@@ -27,7 +27,14 @@ sealed interface Link {
      * @param own the column that refers to the entity
      * @param other the column that refers to the target
      */
-    record Between(Table table, String own, String other) implements Link {}
+    record Between(Table table, String own, String other) implements Link {
+        /** Returns the same link as it is seen from the other side. */
+        Between turned() {
+            String fromThere = other;
+            String toHere = own;
+            return new Between(table, fromThere, toHere);
+        }
+    }
 
     /**
      * Values in a table of their own.
@@ -58,7 +65,7 @@ sealed interface Link {
         return switch (association.kind()) {
             case PARENT -> Optional.empty();
             case CHILD, CHILDREN -> below(association, own, schema);
-            case LINKED -> between(type, association, own, schema);
+            case LINKED -> between(association, own, schema);
             case ELEMENTS -> elements(association, own, schema);
         };
     }
@@ -90,7 +97,7 @@ sealed interface Link {
                 .findFirst();
     }
 
-    private static Optional<Link> between(Class<?> type, Association association, Table own, Schema schema) {
+    private static Optional<Link> between(Association association, Table own, Schema schema) {
         if (association.mappedBy().isPresent()) {
             String there = association.mappedBy().get();
             Table other = schema.table(TypeShape.tableOf(association.target())).orElse(null);
@@ -102,7 +109,7 @@ sealed interface Link {
                             .flatMap(one -> of(association.target(), one, other, schema))
                             .filter(Between.class::isInstance)
                             .map(Between.class::cast)
-                            .map(link -> new Between(link.table(), link.other(), link.own()));
+                            .map(Between::turned);
         }
         Table target = schema.table(TypeShape.tableOf(association.target())).orElse(null);
         Table table = target == null

@@ -68,7 +68,7 @@ final class MadeArguments {
     }
 
     private boolean isMakeable(Class<?> of) {
-        return JavaValue.kindOf(of) != Kind.OTHER && of != byte[].class || EntityType.isEntity(of, store.schema());
+        return (JavaValue.kindOf(of) != Kind.OTHER && of != byte[].class) || EntityType.isEntity(of, store.schema());
     }
 
     private static boolean isCollection(Class<?> of) {
@@ -131,7 +131,7 @@ final class MadeArguments {
                 boolean named =
                         table.columnForProperty(name).filter(column::equals).isPresent();
                 if (named || (pool.isEmpty() && column.type().kind() == kind(of))) {
-                    store.rows(table, Condition.ALL).forEach(row -> add(pool, row.get(column.name()), of));
+                    store.rows(table, Condition.all()).forEach(row -> add(pool, row.get(column.name()), of));
                 }
                 if (named) {
                     break;
@@ -196,7 +196,7 @@ final class MadeArguments {
     /** An object like a stored one, with some values of others and some that are new. */
     private Object object(Class<?> of) {
         EntityType entity = EntityType.of(of, store.schema());
-        List<Row> rows = store.rows(entity.table(), Condition.ALL);
+        List<Row> rows = store.rows(entity.table(), Condition.all());
         Object fresh = imagined(of);
         if (rows.isEmpty()) {
             return fresh;
@@ -229,9 +229,13 @@ final class MadeArguments {
 
     /** A primitive property has no null: its zero stands for none. */
     private static @Nullable Object fitted(Prop prop, @Nullable Object value) {
-        return value == null && prop.type().isPrimitive() && JavaValue.kindOf(prop.type()) == Kind.INTEGER
-                ? (Object) 0
-                : value == null && prop.type() == boolean.class ? (Object) false : value;
+        if (value == null && prop.type().isPrimitive() && JavaValue.kindOf(prop.type()) == Kind.INTEGER) {
+            return (Object) 0;
+        }
+        if (value == null && prop.type() == boolean.class) {
+            return (Object) false;
+        }
+        return value;
     }
 
     private @Nullable Object key(EntityType entity, Prop prop, @Nullable Object stored, Object fresh, boolean isNew) {

@@ -47,7 +47,7 @@ final class ManagedObjects implements UnflushedChanges {
     /** What one thread has read. */
     private static final class Context {
         private final Map<List<Object>, Object> known = new HashMap<>();
-        private final Map<Object, Read> read = new IdentityHashMap<>();
+        private final IdentityHashMap<Object, Read> read = new IdentityHashMap<>();
         private final List<Object> inOrder = new ArrayList<>();
         private boolean flushing;
         private @Nullable Class<?> reading; // the interface through which something is being read
@@ -194,7 +194,7 @@ final class ManagedObjects implements UnflushedChanges {
         for (Prop prop : entity.shape().ownProperties()) {
             Object held = entity.shape().read(object, prop);
             if (held instanceof LazyCollection lazy) {
-                lazy.exchange(manage::apply);
+                lazy.exchange(manage);
             } else if (held instanceof Collection<?> several && prop.isRelations()) {
                 replaceAll(several, manage);
             } else if (held != null && EntityMapping.isEntity(held.getClass())) {

@@ -105,7 +105,13 @@ public final class MethodDefinitions {
                 return list.stream();
             }
             if (list.size() <= 1) {
-                return result == Optional.class ? list.stream().findFirst() : list.isEmpty() ? null : list.get(0);
+                if (result == Optional.class) {
+                    return list.stream().findFirst();
+                }
+                if (list.isEmpty()) {
+                    return null;
+                }
+                return list.get(0);
             }
         }
         if (result == Optional.class) {

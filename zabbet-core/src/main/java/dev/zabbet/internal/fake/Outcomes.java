@@ -69,17 +69,26 @@ final class Outcomes {
     }
 
     private static String cell(@Nullable Object value) {
-        return value instanceof BigDecimal number
-                ? number.stripTrailingZeros().toPlainString()
-                : value instanceof byte[] bytes ? Arrays.toString(bytes) : String.valueOf(value);
+        if (value instanceof BigDecimal number) {
+            return number.stripTrailingZeros().toPlainString();
+        }
+        if (value instanceof byte[] bytes) {
+            return Arrays.toString(bytes);
+        }
+        return String.valueOf(value);
     }
 
     /** Failures are alike if their SQLStates are of one class; without one, any failure is alike. */
     static String failure(Throwable thrown) {
         for (Throwable at = thrown; at != null; at = at.getCause()) {
-            String state = at instanceof SQLException sql
-                    ? sql.getSQLState()
-                    : at instanceof ConstraintException refusal ? refusal.sqlState() : null;
+            String state;
+            if (at instanceof SQLException sql) {
+                state = sql.getSQLState();
+            } else if (at instanceof ConstraintException refusal) {
+                state = refusal.sqlState();
+            } else {
+                state = null;
+            }
             if (state != null && state.length() >= 2) {
                 return FAILS + ", SQLState class " + state.substring(0, 2);
             }

@@ -79,7 +79,9 @@ final class Query {
                 store,
                 signature,
                 phrase,
-                own == Condition.ALL ? where : arguments -> where.of(arguments).and(own),
+                own == Condition.all()
+                        ? where
+                        : arguments -> where.of(arguments).and(own),
                 Window.inOrder(signature, windows));
     }
 
@@ -87,7 +89,7 @@ final class Query {
             Signature signature, EntityType entity, Phrase phrase, int first, int given, MemoryRows store)
             throws UnknownMethodException {
         if (!phrase.by()) {
-            return given == 0 ? arguments -> Condition.ALL : withoutBy(signature, entity, first, given);
+            return given == 0 ? arguments -> Condition.all() : withoutBy(signature, entity, first, given);
         }
         if (phrase.arguments() == given) {
             boolean oneEqual = given == 1
@@ -131,7 +133,7 @@ final class Query {
         if (keyLike) {
             entity.requireKey();
             return arguments -> {
-                Condition all = Condition.ALL;
+                Condition all = Condition.all();
                 for (int i = 0; i < key.size(); i++) {
                     Column column = entity.columnOf(key.get(i)).orElseThrow();
                     all = all.and(
@@ -168,7 +170,7 @@ final class Query {
                             + ", which is part of the key of " + entity.table().name())));
         }
         return arguments -> {
-            Condition all = Condition.ALL;
+            Condition all = Condition.all();
             Object key = Words.notNull(arguments[first], "key", type.getSimpleName());
             for (int i = 0; i < of.size(); i++) {
                 Column column = entity.columnOf(entity.key().get(i)).orElseThrow();
@@ -212,7 +214,7 @@ final class Query {
             props.add(found.get());
         }
         return arguments -> {
-            Condition all = Condition.ALL;
+            Condition all = Condition.all();
             for (int i = 0; i < props.size(); i++) {
                 Column column = entity.columnOf(props.get(i)).orElseThrow();
                 all = all.and(
@@ -322,7 +324,7 @@ final class Query {
             Comparator<Row> comparator = (a, b) -> values.compare(value.apply(a), value.apply(b));
             all = all == null ? comparator : all.thenComparing(comparator);
         }
-        return all == null ? (a, b) -> 0 : all;
+        return all == null ? (ignored, ignoredToo) -> 0 : all;
     }
 
     /** Returns what reads the value of a row that it is ordered by. */

@@ -45,7 +45,7 @@ final class QueryText {
                 Object value = attribute.invoke(annotation);
                 texts.addAll(value instanceof String[] several ? List.of(several) : List.of(String.valueOf(value)));
             } catch (ReflectiveOperationException | RuntimeException e) {
-                continue; // an attribute that cannot be read says nothing
+                // an attribute that cannot be read says nothing
             }
         }
         return texts;

@@ -37,7 +37,7 @@ public final class Rule {
     }
 
     boolean isFor(int call) {
-        return outcomes != null || delay != null ? call >= from && call <= to : false;
+        return (outcomes != null || delay != null) ? call >= from && call <= to : false;
     }
 
     public void give(List<Outcome> inTurn) {

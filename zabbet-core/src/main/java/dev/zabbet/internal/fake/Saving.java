@@ -56,11 +56,16 @@ final class Saving {
         if (ASSIGNED.contains(verb) || name.matches("(insert|save|add|create)OrUpdate.*|(add|insert)OrReplace.*")) {
             return Optional.of(Mode.ASSIGNED);
         }
-        return NEW.contains(verb)
-                ? Optional.of(Mode.NEW)
-                : CHANGED.contains(verb)
-                        ? Optional.of(Mode.CHANGED)
-                        : EITHER.contains(verb) ? Optional.of(Mode.EITHER) : Optional.empty();
+        if (NEW.contains(verb)) {
+            return Optional.of(Mode.NEW);
+        }
+        if (CHANGED.contains(verb)) {
+            return Optional.of(Mode.CHANGED);
+        }
+        if (EITHER.contains(verb)) {
+            return Optional.of(Mode.EITHER);
+        }
+        return Optional.empty();
     }
 
     static Behaviour read(Signature signature, EntityType entity, MemoryRows store) throws UnknownMethodException {
@@ -174,7 +179,13 @@ final class Saving {
                     transaction.rollback();
                 }
             }
-            return objects ? saved : result == int[].class ? counts : Answer.count(result, rows);
+            if (objects) {
+                return saved;
+            }
+            if (result == int[].class) {
+                return counts;
+            }
+            return Answer.count(result, rows);
         };
     }
 
@@ -333,7 +344,7 @@ final class Saving {
     }
 
     private Condition keyIs(@Nullable Object[] arguments) {
-        Condition where = Condition.ALL;
+        Condition where = Condition.all();
         for (int i = 0; i < entity.key().size(); i++) {
             Column column = entity.columnOf(entity.key().get(i)).orElseThrow();
             where = where.and(

@@ -160,9 +160,13 @@ record Signature(Method method, List<Type> parameters, Type result) {
         if (type instanceof ParameterizedType p && p.getActualTypeArguments().length > 0) {
             return p.getActualTypeArguments()[p.getActualTypeArguments().length - 1];
         }
-        return type instanceof GenericArrayType array
-                ? array.getGenericComponentType()
-                : raw(type).isArray() ? raw(type).getComponentType() : Object.class;
+        if (type instanceof GenericArrayType array) {
+            return array.getGenericComponentType();
+        }
+        if (raw(type).isArray()) {
+            return raw(type).getComponentType();
+        }
+        return Object.class;
     }
 
     String describe() {

@@ -38,7 +38,7 @@ final class StoredTables implements Tables {
 
     @Override
     public List<Row> rows(String table) {
-        return store.rows(store.schema().require(table), Condition.ALL);
+        return store.rows(store.schema().require(table), Condition.all());
     }
 
     @Override
@@ -114,7 +114,7 @@ final class StoredTables implements Tables {
     private Condition keyIs(String name, Object key) {
         Table table = store.schema().require(name);
         List<?> parts = key instanceof List<?> list ? list : List.of(key);
-        Condition where = Condition.ALL;
+        Condition where = Condition.all();
         for (int i = 0; i < table.keyColumns().size(); i++) {
             @Nullable Object part = i < parts.size() ? parts.get(i) : null;
             var column = table.requireColumn(table.keyColumns().get(i));

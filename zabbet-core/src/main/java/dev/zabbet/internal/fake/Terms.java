@@ -26,12 +26,12 @@ final class Terms {
     /** Returns the condition; arguments are taken in order, from {@code first} on. */
     Condition condition(List<List<Phrase.Term>> alternatives, @Nullable Object[] arguments, int first) {
         if (alternatives.isEmpty()) {
-            return Condition.ALL;
+            return Condition.all();
         }
         int at = first;
         List<Condition> any = new ArrayList<>();
         for (List<Phrase.Term> all : alternatives) {
-            Condition where = Condition.ALL;
+            Condition where = Condition.all();
             for (Phrase.Term term : all) {
                 where = where.and(condition(term, arguments, at));
                 at += term.operator().arguments;

@@ -26,7 +26,7 @@ final class UnitOfWork {
     private final MemoryRows store;
     private final boolean writesChanges;
     private final List<Pending> pending = new ArrayList<>();
-    private final Map<Object, Read> read = new IdentityHashMap<>();
+    private final IdentityHashMap<Object, Read> read = new IdentityHashMap<>();
 
     /** Something to write at the next flush. */
     interface Pending {

@@ -51,11 +51,10 @@ final class VersionColumn {
 
     /** Returns the changed row with the next version. */
     Row next(Row row) {
-        return with(
-                row,
-                isTime()
-                        ? store.clock().instant()
-                        : row.get(column.name()) instanceof Number number ? (Object) (number.longValue() + 1) : 0L);
+        if (isTime()) {
+            return with(row, store.clock().instant());
+        }
+        return with(row, row.get(column.name()) instanceof Number number ? number.longValue() + 1 : 0L);
     }
 
     /** Returns a row with the version of another. */

@@ -50,7 +50,7 @@ record Window(long offset, long limit, List<Phrase.Order> order, FakeSupport.@Nu
         if (type == String.class) {
             return SORTS.contains(name);
         }
-        return isPage(type) || isSort(type) || Iterable.class.isAssignableFrom(type) && SORTS.contains(name);
+        return isPage(type) || isSort(type) || (Iterable.class.isAssignableFrom(type) && SORTS.contains(name));
     }
 
     private static boolean isPage(Class<?> type) {

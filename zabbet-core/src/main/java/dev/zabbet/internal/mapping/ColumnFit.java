@@ -71,9 +71,14 @@ public final class ColumnFit {
     }
 
     private static void requireLength(Column column, DataType type, @Nullable Object value) throws MisfitException {
-        int length = value instanceof String text
-                ? text.codePointCount(0, text.length())
-                : value instanceof byte[] bytes ? bytes.length : 0;
+        int length;
+        if (value instanceof String text) {
+            length = text.codePointCount(0, text.length());
+        } else if (value instanceof byte[] bytes) {
+            length = bytes.length;
+        } else {
+            length = 0;
+        }
         if (length > type.length()) {
             throw new MisfitException(
                     "22001",

@@ -18,7 +18,9 @@ final class ConditionMatch {
     private static @Nullable Boolean truth(Condition where, Function<String, @Nullable Object> row) {
         if (where instanceof Condition.Equal equal) {
             Object value = row.apply(equal.column());
-            return value == null && equal.value() != null ? null : (Boolean) ValueEquality.values(equal.value(), value);
+            return (value == null && equal.value() != null)
+                    ? null
+                    : (Boolean) ValueEquality.values(equal.value(), value);
         }
         if (where instanceof Condition.Compared compared) {
             Object value = row.apply(compared.column());
@@ -36,7 +38,13 @@ final class ConditionMatch {
             Object value = row.apply(oneOf.column());
             boolean found = oneOf.values().stream().anyMatch(v -> ValueEquality.values(v, value));
             boolean compared = oneOf.values().stream().anyMatch(v -> v != null);
-            return found ? Boolean.TRUE : value == null && compared ? null : Boolean.FALSE;
+            if (found) {
+                return Boolean.TRUE;
+            }
+            if (value == null && compared) {
+                return null;
+            }
+            return Boolean.FALSE;
         }
         if (where instanceof Condition.Like like) {
             Object value = row.apply(like.column());

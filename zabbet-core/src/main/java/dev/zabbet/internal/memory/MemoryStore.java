@@ -298,7 +298,7 @@ public final class MemoryStore implements Store, MemoryRows {
         if (key == null) {
             return Optional.empty();
         }
-        Condition where = Condition.ALL;
+        Condition where = Condition.all();
         for (String column : key.columns()) {
             where = where.and(new Condition.Equal(column, key.get(column)));
         }

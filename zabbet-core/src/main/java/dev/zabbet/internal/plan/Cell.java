@@ -28,7 +28,7 @@ sealed interface Cell {
     record Solved(Puzzle puzzle, int index) implements Cell {}
 
     /** The number that the store reserved. */
-    record Number() implements Cell {}
+    record Reserved() implements Cell {}
 
     /** Left out: the store puts null, its default or what it computes. */
     record LeftOut() implements Cell {}

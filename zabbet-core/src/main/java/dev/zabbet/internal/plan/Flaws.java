@@ -149,9 +149,14 @@ public final class Flaws {
         if (most == DataType.UNLIMITED || most > 100_000 || isReferring(column)) {
             return Optional.empty();
         }
-        Object tooLong = kind == Kind.TEXT || kind == Kind.FIXED_TEXT
-                ? "x".repeat(most + 1)
-                : kind == Kind.BYTES ? (Object) new byte[most + 1] : null;
+        Object tooLong;
+        if (kind == Kind.TEXT || kind == Kind.FIXED_TEXT) {
+            tooLong = "x".repeat(most + 1);
+        } else if (kind == Kind.BYTES) {
+            tooLong = (Object) new byte[most + 1];
+        } else {
+            tooLong = null;
+        }
         return tooLong == null || !keepsChecks(column, tooLong)
                 ? Optional.empty()
                 : Optional.of(flawed(Flaw.Kind.LENGTH, column.name(), Row.row(column.name(), tooLong), "22001"));

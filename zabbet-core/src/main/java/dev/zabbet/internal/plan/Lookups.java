@@ -103,7 +103,7 @@ final class Lookups {
      */
     Optional<Row> found(Node node, Table target, Reference reference, List<Object> keys) {
         List<String> key = reference.targetColumns();
-        Condition condition = keys.isEmpty() ? Condition.ALL : new Condition.OneOf(key.get(0), new ArrayList<>(keys));
+        Condition condition = keys.isEmpty() ? Condition.all() : new Condition.OneOf(key.get(0), new ArrayList<>(keys));
         Map<Table, Integer> taken = turns.computeIfAbsent(node, n -> new HashMap<>());
         int turn = taken.merge(target, 1, Integer::sum) - 1;
         List<Row> others = before.lookups(target).stream()

@@ -254,14 +254,22 @@ final class Node {
                     fitting.add(stored);
                 }
             } catch (InexactValueException e) {
-                continue; // a constant that is longer than the column, for example
+                // a constant that is longer than the column, for example
             }
         }
         boolean first = MakerChoice.beginsWithFirst(column);
         return fitting.isEmpty()
                 ? Maker.of(table, column)
                 : new Maker(
-                        (v, n) -> n >= 0 ? fitting.get((int) n) : first ? fitting.get(0) : v.pick(fitting),
+                        (v, n) -> {
+                            if (n >= 0) {
+                                return fitting.get((int) n);
+                            }
+                            if (first) {
+                                return fitting.get(0);
+                            }
+                            return v.pick(fitting);
+                        },
                         fitting.size());
     }
 

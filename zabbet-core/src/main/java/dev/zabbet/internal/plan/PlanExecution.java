@@ -104,7 +104,7 @@ public final class PlanExecution {
         for (int row = 0; row < plan.size(node); row++) {
             int at = row;
             made.add(form.of(node, at, position -> {
-                boolean number = node.cells[position] instanceof Cell.Number;
+                boolean number = node.cells[position] instanceof Cell.Reserved;
                 return number && !withNumbers ? null : plan.value(node, at, position);
             }));
         }
@@ -128,7 +128,7 @@ public final class PlanExecution {
         List<String> key = table.keyColumns();
         int size = plan.size(node);
         int first = table.position(key.get(0));
-        if (key.size() == 1 && node.cells[first] instanceof Cell.Number) {
+        if (key.size() == 1 && node.cells[first] instanceof Cell.Reserved) {
             List<Row> between =
                     store.rows(table, new Condition.Between(key.get(0), node.ordinal(0), node.ordinal(size - 1)));
             if (between.size() == size) {
@@ -137,7 +137,7 @@ public final class PlanExecution {
         }
         List<Row> rows = new ArrayList<>();
         for (int row = 0; row < size; row++) {
-            Condition condition = Condition.ALL;
+            Condition condition = Condition.all();
             for (String column : key) {
                 condition = condition.and(new Condition.Equal(column, plan.value(node, row, table.position(column))));
             }
@@ -167,8 +167,14 @@ public final class PlanExecution {
             Column column =
                     ColumnMapping.column(node.table, prop, factory.columns()).orElse(null);
             boolean left = unsaved && shape.isGenerated(prop) && !isSaid(factory, prop);
-            Object value =
-                    left ? null : column == null ? above.apply(prop) : values.apply(node.table.position(column.name()));
+            Object value;
+            if (left) {
+                value = null;
+            } else if (column == null) {
+                value = above.apply(prop);
+            } else {
+                value = values.apply(node.table.position(column.name()));
+            }
             if (value != null && column != null && ColumnMapping.isReferring(column, prop)) {
                 return prop.type() == byte[].class ? new byte[0] : (Object) ""; // as it is made: empty
             }
@@ -190,6 +196,12 @@ public final class PlanExecution {
 
     /** A primitive property of an object that is not stored yet holds zero, as a new object of the application would. */
     static Object zero(Prop prop) {
-        return prop.type() == boolean.class ? (Object) false : prop.type() == char.class ? (Object) '0' : (Object) 0;
+        if (prop.type() == boolean.class) {
+            return (Object) false;
+        }
+        if (prop.type() == char.class) {
+            return (Object) '0';
+        }
+        return (Object) 0;
     }
 }

@@ -197,8 +197,8 @@ final class Planner {
 
     private void applyParents(Node node, int at, Setting.Parents parents) {
         if (node.table.referencesOf(node.table.columns().get(at).name()).isEmpty()
-                || !(parents.rows().get(0) instanceof Row)
-                        && isKey(parents.rows().get(0))) {
+                || (!(parents.rows().get(0) instanceof Row)
+                        && isKey(parents.rows().get(0)))) {
             if (node.isSet(at)) {
                 throw contradiction(node, at);
             }
@@ -254,7 +254,7 @@ final class Planner {
             Column column = node.table.columns().get(at);
             int position = at;
             if (column.isNumbered()) {
-                node.cells[at] = new Cell.Number();
+                node.cells[at] = new Cell.Reserved();
             } else if (column.isComputed()) {
                 node.cells[at] = new Cell.LeftOut();
             } else if (isWanted(node, column)

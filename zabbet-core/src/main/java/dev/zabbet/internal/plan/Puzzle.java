@@ -63,6 +63,8 @@ final class Puzzle {
     private final boolean alone;
     private long solvedOrdinal = -1;
     private @Nullable Object[] solution = {};
+    private int tries; // of the row that is being solved
+    private int longest; // the most deviations that were possible
 
     /** A column to find a value for. */
     record Open(int position, Candidates candidates) {}
@@ -116,14 +118,14 @@ final class Puzzle {
     private @Nullable Object[] solve(int row) {
         @Nullable Object[] values = new @Nullable Object[open.size()];
         proposed.clear();
-        int[] tries = {0};
+        tries = 0;
         // The candidates of later columns depend on earlier ones; few deviations are tried before many.
-        for (int budget = 0; budget < 60 && tries[0] < MOST_TRIES; budget++) {
-            int[] longest = {0};
-            if (attempt(row, 0, budget, values, tries, longest)) {
+        for (int budget = 0; budget < 60 && tries < MOST_TRIES; budget++) {
+            longest = 0;
+            if (attempt(row, 0, budget, values)) {
                 return values;
             }
-            if (longest[0] < budget) {
+            if (longest < budget) {
                 break; // all combinations were tried
             }
         }
@@ -131,8 +133,8 @@ final class Puzzle {
     }
 
     /** Tries the combinations whose deviations add up to exactly the budget. */
-    private boolean attempt(int row, int at, int budget, @Nullable Object[] values, int[] tries, int[] longest) {
-        if (tries[0] >= MOST_TRIES) {
+    private boolean attempt(int row, int at, int budget, @Nullable Object[] values) {
+        if (tries >= MOST_TRIES) {
             return false;
         }
         Proposals proposals = proposed.computeIfAbsent(
@@ -142,12 +144,12 @@ final class Puzzle {
         for (int i = last ? budget : 0; i <= budget && proposals.has(i); i++) {
             values[at] = proposals.get(i);
             if (last) {
-                longest[0] = Math.max(longest[0], budget);
-                tries[0]++;
+                longest = Math.max(longest, budget);
+                tries++;
                 if (holds(row, values)) {
                     return true;
                 }
-            } else if (attempt(row, at + 1, budget - i, values, tries, longest)) {
+            } else if (attempt(row, at + 1, budget - i, values)) {
                 return true;
             }
         }
@@ -156,7 +158,13 @@ final class Puzzle {
 
     private @Nullable Object known(int position, int row, int before, @Nullable Object[] values) {
         Integer index = indexOf.get(position);
-        return index == null ? TestedColumn.value(node, position, row) : index < before ? values[index] : null;
+        if (index == null) {
+            return TestedColumn.value(node, position, row);
+        }
+        if (index < before) {
+            return values[index];
+        }
+        return null;
     }
 
     private boolean holds(int row, @Nullable Object[] values) {

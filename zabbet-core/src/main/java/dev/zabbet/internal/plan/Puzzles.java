@@ -160,7 +160,10 @@ final class Puzzles {
         if (!isKnowable(check) || check.columns().isEmpty()) {
             return false;
         }
-        int rows = Math.min(size, open.isEmpty() ? 1 : check.trouble().isPresent() ? ASKED : SAMPLES);
+        int rows = Math.min(size, check.trouble().isPresent() ? ASKED : SAMPLES);
+        if (open.isEmpty()) {
+            rows = Math.min(size, 1);
+        }
         for (int row = 0; row < rows; row++) {
             int at = row;
             IntFunction<@Nullable Object> values = position -> TestedColumn.value(node, position, at);
@@ -173,6 +176,6 @@ final class Puzzles {
             }
         }
         // a sample tells nothing of the rest, unless values are made within the check's bounds
-        return size > 1 && (open.size() > 1 && check.trouble().isEmpty() || !check.isBounds());
+        return size > 1 && ((open.size() > 1 && check.trouble().isEmpty()) || !check.isBounds());
     }
 }

@@ -81,11 +81,13 @@ final class ReferencePlanning {
         Node other = freeOf(node, own) ? shareable(node, reference, target) : null;
         if (other != null) {
             other.shared = true;
-            ChildPlanning.linkTo(
-                    node,
-                    reference,
-                    other,
-                    other.once ? (node.once ? 1 : Integer.MAX_VALUE) : node.perRoot / other.perRoot);
+            int each;
+            if (other.once) {
+                each = node.once ? 1 : Integer.MAX_VALUE;
+            } else {
+                each = node.perRoot / other.perRoot;
+            }
+            ChildPlanning.linkTo(node, reference, other, each);
             return;
         }
         linkOwn(node, reference, target);
@@ -171,12 +173,12 @@ final class ReferencePlanning {
                 && planner.nodes.stream()
                         .filter(n -> n != node && n.table.equals(node.table))
                         .anyMatch(n -> isMadeFor(above, n, reference)
-                                || n.cells[
+                                || (n.cells[
                                                         n.table.requirePosition(reference
                                                                 .columns()
                                                                 .get(0))]
                                                 instanceof Cell.Link link
-                                        && link.node() == above);
+                                        && link.node() == above));
     }
 
     /** Also while it is still being worked out, when the one it is made for does not refer to it yet. */

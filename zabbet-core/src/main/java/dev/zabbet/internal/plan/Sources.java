@@ -60,7 +60,7 @@ final class Sources {
         if (cell instanceof Cell.Link link) {
             return new Source.Linked(link.node(), link.position(), link.divisor());
         }
-        if (cell instanceof Cell.Number) {
+        if (cell instanceof Cell.Reserved) {
             return new Source.Numbered(node);
         }
         if (cell instanceof Cell.Made made) {

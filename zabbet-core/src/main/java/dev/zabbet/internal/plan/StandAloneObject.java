@@ -47,8 +47,14 @@ final class StandAloneObject<T> {
         Prop prop = shape.require(name);
         Setting setting = factory.settings().get(name);
         Map<String, Setting> inner = inner(name);
-        Object made =
-                !inner.isEmpty() ? nested(prop.type(), inner) : setting == null ? invented(prop) : said(prop, setting);
+        Object made;
+        if (!inner.isEmpty()) {
+            made = nested(prop.type(), inner);
+        } else if (setting == null) {
+            made = invented(prop);
+        } else {
+            made = said(prop, setting);
+        }
         values.put(name, made);
         return made;
     }
@@ -66,8 +72,8 @@ final class StandAloneObject<T> {
 
     private <V> @Nullable Object nested(Class<V> type, Map<String, Setting> settings) {
         if (settings.values().stream()
-                .allMatch(s -> s instanceof Setting.Fixed fixed && fixed.value() == null
-                        || s instanceof Setting.Copied copied && copied.value() == null)) {
+                .allMatch(s -> (s instanceof Setting.Fixed fixed && fixed.value() == null)
+                        || (s instanceof Setting.Copied copied && copied.value() == null))) {
             return null;
         }
         Recipe<V> held = Recipe.ofType(type);
@@ -94,9 +100,14 @@ final class StandAloneObject<T> {
             return held(prop, parents.rows().get((int)
                     ((ordinal - 1) % parents.rows().size())));
         }
-        Recipe<?> parent = setting instanceof Setting.Parent one
-                ? one.recipe()
-                : setting instanceof Setting.SharedParent shared ? shared.recipe() : null;
+        Recipe<?> parent;
+        if (setting instanceof Setting.Parent one) {
+            parent = one.recipe();
+        } else if (setting instanceof Setting.SharedParent shared) {
+            parent = shared.recipe();
+        } else {
+            parent = null;
+        }
         if (parent == null) {
             throw new ZabbetException(factory.type().getSimpleName() + "::" + prop.name()
                     + " must refer to a stored row, but there is no"

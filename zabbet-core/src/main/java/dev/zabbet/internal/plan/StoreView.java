@@ -130,7 +130,7 @@ public interface StoreView {
 
             @Override
             public List<Row> rows(Table table, int most) {
-                List<Row> rows = store.rows(table, Condition.ALL);
+                List<Row> rows = store.rows(table, Condition.all());
                 return rows.size() > most ? rows.subList(0, most) : rows;
             }
         };

@@ -78,7 +78,7 @@ final class Uniqueness {
             }
         }
         if (deciding.stream()
-                .noneMatch(at -> node.cells[at] instanceof Cell.Made || node.cells[at] instanceof Cell.Number)) {
+                .noneMatch(at -> node.cells[at] instanceof Cell.Made || node.cells[at] instanceof Cell.Reserved)) {
             for (int at : columns) {
                 Column column = table.columns().get(at);
                 if (column.isComputed()) {
@@ -100,7 +100,7 @@ final class Uniqueness {
                 }
                 picks.add(of.pick());
             }
-            if (cell instanceof Cell.Number || (cell instanceof Cell.Link link && isOwn(link, at))) {
+            if (cell instanceof Cell.Reserved || (cell instanceof Cell.Link link && isOwn(link, at))) {
                 return;
             }
             if (cell instanceof Cell.Made of) {

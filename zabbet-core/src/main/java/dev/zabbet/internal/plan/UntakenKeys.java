@@ -43,7 +43,7 @@ final class UntakenKeys {
                 .filter(key -> nodes.stream().anyMatch(node -> isMade(node, key)))
                 .toList();
         boolean alone = nodes.stream().allMatch(node -> others(node).isEmpty())
-                && (ground.refusesTwins() || !ground.isStored(table, Condition.ALL));
+                && (ground.refusesTwins() || !ground.isStored(table, Condition.all()));
         if (keys.isEmpty() || alone) {
             return;
         }
@@ -66,12 +66,12 @@ final class UntakenKeys {
     private static boolean isMade(Node node, UniqueKey key) {
         Set<Integer> columns = Uniqueness.columns(node.table, key);
         return key.expressions().isEmpty()
-                && columns.stream().noneMatch(at -> node.cells[at] instanceof Cell.Number || node.isLeftOut(at))
+                && columns.stream().noneMatch(at -> node.cells[at] instanceof Cell.Reserved || node.isLeftOut(at))
                 && columns.stream().anyMatch(at -> isDifferent(node.cells[at]));
     }
 
     private static boolean isDifferent(@Nullable Cell cell) {
-        return cell instanceof Cell.Made made && made.variety().divisor() > 0 || cell instanceof Cell.Solved;
+        return (cell instanceof Cell.Made made && made.variety().divisor() > 0) || cell instanceof Cell.Solved;
     }
 
     private boolean isTaken(List<Node> nodes, List<UniqueKey> keys) {

@@ -32,9 +32,14 @@ final class Validity {
     void require() {
         for (int at = 0; at < node.cells.length; at++) {
             Source source = node.source(at);
-            int rows = source instanceof Source.Repeated repeated
-                    ? Math.min(size, repeated.values().length)
-                    : source instanceof Source.Remembered ? size : Math.min(size, A_FEW);
+            int rows;
+            if (source instanceof Source.Repeated repeated) {
+                rows = Math.min(size, repeated.values().length);
+            } else if (source instanceof Source.Remembered) {
+                rows = size;
+            } else {
+                rows = Math.min(size, A_FEW);
+            }
             for (int row = 0; row < rows && !node.isLeftOut(at); row++) {
                 requireFit(at, source.at(row));
             }
@@ -68,8 +73,11 @@ final class Validity {
                 made = true;
             }
         }
+        if (!made) {
+            return (int) Math.min(size, period);
+        }
         boolean alone = columns.size() == 1;
-        return (int) Math.min(size, made ? (alone ? A_FEW : size) : period);
+        return alone ? Math.min(size, A_FEW) : size;
     }
 
     private void requireFit(int at, @Nullable Object value) {

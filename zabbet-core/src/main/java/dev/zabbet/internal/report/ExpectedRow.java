@@ -293,9 +293,14 @@ public final class ExpectedRow {
             throw new ZabbetException("Table " + table.name() + " has no primary key; leave the key out: changed(\""
                     + table.name() + "\", row).");
         }
-        List<?> values = key instanceof Row row
-                ? columns.stream().map(row::get).toList()
-                : key instanceof List<?> list ? list : List.of(key);
+        List<?> values;
+        if (key instanceof Row row) {
+            values = columns.stream().map(row::get).toList();
+        } else if (key instanceof List<?> list) {
+            values = list;
+        } else {
+            values = List.of(key);
+        }
         if (values.size() != columns.size()) {
             throw new ZabbetException("The key of " + table.name() + " is (" + String.join(", ", columns) + "); "
                     + Words.count(values.size(), "value") + " given.");

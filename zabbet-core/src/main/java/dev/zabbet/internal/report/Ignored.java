@@ -1,10 +1,12 @@
 package dev.zabbet.internal.report;
 
 import dev.zabbet.error.UnknownNameException;
+import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
 import java.util.HashSet;
+import java.util.Optional;
 import java.util.Set;
 
 /** Tables and columns that a footprint's expectation ignores. */
@@ -29,15 +31,16 @@ public final class Ignored {
 
     private void everywhere(Schema schema, String column) {
         Set<String> known = new HashSet<>();
-        boolean[] found = {false};
+        boolean found = false;
         for (Table table : schema.tables()) {
             known.addAll(table.columnNames());
-            table.column(column).ifPresent(c -> {
-                found[0] = true;
-                columns.add(table.name() + "." + c.name());
-            });
+            Optional<Column> here = table.column(column);
+            if (here.isPresent()) {
+                found = true;
+                columns.add(table.name() + "." + here.get().name());
+            }
         }
-        if (!found[0]) {
+        if (!found) {
             throw new UnknownNameException(
                     "column of any table", column, known.stream().sorted().toList());
         }

@@ -53,9 +53,13 @@ final class KnownDifference {
         if (value instanceof LocalDateTime time) {
             return time.toInstant(ZoneOffset.UTC);
         }
-        return value instanceof Instant instant
-                ? instant
-                : value instanceof LocalTime time ? time.atDate(LocalDate.EPOCH).toInstant(ZoneOffset.UTC) : null;
+        if (value instanceof Instant instant) {
+            return instant;
+        }
+        if (value instanceof LocalTime time) {
+            return time.atDate(LocalDate.EPOCH).toInstant(ZoneOffset.UTC);
+        }
+        return null;
     }
 
     private static Optional<String> times(DataType type, Duration apart) {

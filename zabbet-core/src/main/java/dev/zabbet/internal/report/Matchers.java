@@ -189,7 +189,7 @@ public final class Matchers {
         OfRow resolved(Store store) {
             Table of = store.schema().require(table);
             String name = of.requireColumn(column).name();
-            Condition condition = Condition.ALL;
+            Condition condition = Condition.all();
             Object parts = key instanceof String text && of.keyColumns().size() > 1 ? List.of(text.split("/")) : key;
             for (Map.Entry<String, Object> part : ExpectedRow.key(of, parts).entrySet()) {
                 condition = condition.and(new Condition.Equal(part.getKey(), part.getValue()));

@@ -44,9 +44,9 @@ public final class References {
     private static List<Row> lost(Store store, Table table, Reference reference) {
         Table target = store.schema().require(reference.target());
         Set<Row> keys = new HashSet<>();
-        store.read(target, Condition.ALL, row -> keys.add(held(row, reference.targetColumns())));
+        store.read(target, Condition.all(), row -> keys.add(held(row, reference.targetColumns())));
         List<Row> lost = new ArrayList<>();
-        store.read(table, Condition.ALL, row -> {
+        store.read(table, Condition.all(), row -> {
             boolean refers = reference.columns().stream().map(row::get).noneMatch(Objects::isNull);
             if (refers && !keys.contains(held(row, reference.columns()))) {
                 lost.add(row);

@@ -119,7 +119,8 @@ final class ReportText {
             boolean heading = line == lines.get(0);
             add(TextStyle.PLAIN, " ".repeat(INDENT));
             for (int c = 0; c < columns; c++) {
-                add(heading ? (c == 0 ? TextStyle.NAME : TextStyle.FAINT) : inks.get(c), line[c]);
+                TextStyle headingStyle = c == 0 ? TextStyle.NAME : TextStyle.FAINT;
+                add(heading ? headingStyle : inks.get(c), line[c]);
                 if (c < columns - 1) {
                     add(TextStyle.PLAIN, " ".repeat(widths[c] - Width.of(line[c]) + GAP));
                 }

@@ -45,7 +45,7 @@ final class SeedChecks {
             if (unsure || !reference.columns().stream().allMatch(entry::says)) {
                 continue;
             }
-            Condition where = Condition.ALL;
+            Condition where = Condition.all();
             for (int i = 0; i < reference.columns().size(); i++) {
                 where = where.and(new Condition.Equal(
                         reference.targetColumns().get(i),
@@ -67,7 +67,7 @@ final class SeedChecks {
                 .filter(key -> key.isPlain() && key.columns().stream().allMatch(entry::says))
                 .toList();
         for (UniqueKey key : keys) {
-            Condition where = Condition.ALL;
+            Condition where = Condition.all();
             for (String column : key.columns()) {
                 where = where.and(new Condition.Equal(column, entry.values.get(column)));
             }

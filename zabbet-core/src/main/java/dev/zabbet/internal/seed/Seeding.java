@@ -364,7 +364,14 @@ public final class Seeding {
             inserts.add(held);
             boolean own = plan.isRoot(source);
             for (int row = 0; row < held.size(); row++) {
-                SeedEntry entry = !own ? first : left.size() == 1 ? first : left.get(row);
+                SeedEntry entry;
+                if (!own) {
+                    entry = first;
+                } else if (left.size() == 1) {
+                    entry = first;
+                } else {
+                    entry = left.get(row);
+                }
                 tryOut(held, row, entry);
             }
         }
@@ -422,7 +429,7 @@ public final class Seeding {
     private Loaded loaded(Load load) {
         Map<String, Map<String, Row>> rows = new LinkedHashMap<>();
         for (Load.Label label : load.labels()) {
-            Condition where = Condition.ALL;
+            Condition where = Condition.all();
             for (String column : label.key().columns()) {
                 where = where.and(new Condition.Equal(column, label.key().get(column)));
             }

@@ -31,6 +31,6 @@ public final class Printable {
     private static boolean isEscaped(char c) {
         return c < ' '
                 ? c != '\n' && c != '\t'
-                : c >= 0x7F && c < 0xA0 || c >= 0x202A && c <= 0x202E || c >= 0x2066 && c <= 0x2069;
+                : (c >= 0x7F && c < 0xA0) || (c >= 0x202A && c <= 0x202E) || (c >= 0x2066 && c <= 0x2069);
     }
 }

@@ -34,15 +34,15 @@ public final class Width {
         }
         boolean wide = point >= 0x1100
                 && (point <= 0x115F // Hangul Jamo
-                        || point >= 0x2E80 && point <= 0xA4CF && point != 0x303F // CJK, kana, Yi
-                        || point >= 0xA960 && point <= 0xA97C
-                        || point >= 0xAC00 && point <= 0xD7A3 // Hangul
-                        || point >= 0xF900 && point <= 0xFAFF // CJK compatibility
-                        || point >= 0xFE30 && point <= 0xFE6F
-                        || point >= 0xFF00 && point <= 0xFF60 // full-width forms
-                        || point >= 0xFFE0 && point <= 0xFFE6
-                        || point >= 0x1F300 && point <= 0x1FAFF // pictures
-                        || point >= 0x20000 && point <= 0x3FFFD);
+                        || (point >= 0x2E80 && point <= 0xA4CF && point != 0x303F) // CJK, kana, Yi
+                        || (point >= 0xA960 && point <= 0xA97C)
+                        || (point >= 0xAC00 && point <= 0xD7A3) // Hangul
+                        || (point >= 0xF900 && point <= 0xFAFF) // CJK compatibility
+                        || (point >= 0xFE30 && point <= 0xFE6F)
+                        || (point >= 0xFF00 && point <= 0xFF60) // full-width forms
+                        || (point >= 0xFFE0 && point <= 0xFFE6)
+                        || (point >= 0x1F300 && point <= 0x1FAFF) // pictures
+                        || (point >= 0x20000 && point <= 0x3FFFD));
         return wide ? 2 : 1;
     }
 }

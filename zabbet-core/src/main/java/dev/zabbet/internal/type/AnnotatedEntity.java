@@ -193,7 +193,8 @@ final class AnnotatedEntity {
                 String column = String.valueOf(Annotations.attributeOf(annotation, "columnName"));
                 boolean active = strategy.equals("ACTIVE");
                 if (active || strategy.equals("DELETED")) {
-                    fixed.put(column.isEmpty() ? (active ? "active" : "deleted") : column, active);
+                    String usual = active ? "active" : "deleted";
+                    fixed.put(column.isEmpty() ? usual : column, active);
                 }
             }
         }

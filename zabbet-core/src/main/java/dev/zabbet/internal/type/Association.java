@@ -97,7 +97,7 @@ public record Association(
                 switch (annotation) {
                     case "ElementCollection" -> Kind.ELEMENTS;
                     case "ManyToMany" -> Kind.LINKED;
-                    case "OneToMany" -> mappedBy.isPresent() || joined && !between ? Kind.CHILDREN : Kind.LINKED;
+                    case "OneToMany" -> mappedBy.isPresent() || (joined && !between) ? Kind.CHILDREN : Kind.LINKED;
                     default -> mappedBy.isPresent() ? Kind.CHILD : Kind.PARENT;
                 };
         List<String> columns = new ArrayList<>();

@@ -154,9 +154,14 @@ public final class DocumentValue {
         if (!(plain instanceof List<?> held)) {
             throw new InexactValueException(Text.of(plain) + " is not a list");
         }
-        Collection<@Nullable Object> made = raw.isAssignableFrom(ArrayList.class)
-                ? new ArrayList<>()
-                : raw.isAssignableFrom(LinkedHashSet.class) ? new LinkedHashSet<>() : new TreeSet<>();
+        Collection<@Nullable Object> made;
+        if (raw.isAssignableFrom(ArrayList.class)) {
+            made = new ArrayList<>();
+        } else if (raw.isAssignableFrom(LinkedHashSet.class)) {
+            made = new LinkedHashSet<>();
+        } else {
+            made = new TreeSet<>();
+        }
         if (!raw.isInstance(made)) {
             throw new InexactValueException("a " + raw.getSimpleName() + " cannot be made");
         }
@@ -234,8 +239,12 @@ public final class DocumentValue {
     }
 
     static Class<?> raw(Type type) {
-        return type instanceof Class<?> c
-                ? c
-                : type instanceof ParameterizedType p && p.getRawType() instanceof Class<?> c ? c : Object.class;
+        if (type instanceof Class<?> c) {
+            return c;
+        }
+        if (type instanceof ParameterizedType p && p.getRawType() instanceof Class<?> c) {
+            return c;
+        }
+        return Object.class;
     }
 }

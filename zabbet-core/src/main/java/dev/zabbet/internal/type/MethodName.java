@@ -7,6 +7,7 @@ import java.io.OutputStream;
 import java.io.Serializable;
 import java.lang.invoke.SerializedLambda;
 import java.util.Locale;
+import java.util.concurrent.atomic.AtomicReference;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -76,7 +77,7 @@ public record MethodName(String owner, String method, String descriptor) {
     }
 
     private static SerializedLambda serialized(Serializable lambda, String where) {
-        SerializedLambda[] found = new SerializedLambda[1];
+        AtomicReference<SerializedLambda> found = new AtomicReference<>();
         try (ObjectOutputStream out = new ObjectOutputStream(OutputStream.nullOutputStream()) {
             {
                 enableReplaceObject(true);
@@ -85,7 +86,7 @@ public record MethodName(String owner, String method, String descriptor) {
             @Override
             protected Object replaceObject(Object object) {
                 if (object instanceof SerializedLambda serialized) {
-                    found[0] = serialized;
+                    found.set(serialized);
                     return "";
                 }
                 return object;
@@ -95,10 +96,11 @@ public record MethodName(String owner, String method, String descriptor) {
         } catch (IOException e) {
             throw new ZabbetException("What is given to " + where + " cannot be read: " + e, e);
         }
-        if (found[0] == null) {
+        SerializedLambda serialized = found.get();
+        if (serialized == null) {
             throw new ZabbetException("What is given to " + where + " is no method reference.");
         }
-        return found[0];
+        return serialized;
     }
 
     private static MethodName read(Serializable lambda, String where) {

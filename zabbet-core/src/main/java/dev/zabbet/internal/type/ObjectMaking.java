@@ -148,12 +148,25 @@ final class ObjectMaking<T> {
         if (made == null) {
             return null;
         }
-        return TypeShape.of((Class<Object>) made)
-                .make(p -> p.name().equals(key.name()) ? value : p.type().isPrimitive() ? zero(p.type()) : null);
+        return TypeShape.of((Class<Object>) made).make(p -> {
+            if (p.name().equals(key.name())) {
+                return value;
+            }
+            if (p.type().isPrimitive()) {
+                return zero(p.type());
+            }
+            return null;
+        });
     }
 
     static Object zero(Class<?> type) {
-        return type == boolean.class ? (Object) false : type == char.class ? (Object) "0" : (Object) 0;
+        if (type == boolean.class) {
+            return (Object) false;
+        }
+        if (type == char.class) {
+            return (Object) "0";
+        }
+        return (Object) 0;
     }
 
     private T construct(List<@Nullable Object> arguments) {
@@ -227,8 +240,12 @@ final class ObjectMaking<T> {
         if (java.util.SortedSet.class.isAssignableFrom(type)) {
             return new java.util.TreeSet<>();
         }
-        return Map.class.isAssignableFrom(type)
-                ? new LinkedHashMap<>()
-                : type.isAssignableFrom(ArrayList.class) ? new ArrayList<>() : new java.util.LinkedHashSet<>();
+        if (Map.class.isAssignableFrom(type)) {
+            return new LinkedHashMap<>();
+        }
+        if (type.isAssignableFrom(ArrayList.class)) {
+            return new ArrayList<>();
+        }
+        return new java.util.LinkedHashSet<>();
     }
 }

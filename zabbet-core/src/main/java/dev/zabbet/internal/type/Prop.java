@@ -63,9 +63,14 @@ public record Prop(
         if (Json.isTree(type) || Map.class.isAssignableFrom(type)) {
             return true;
         }
-        Type element = generic instanceof ParameterizedType p && p.getActualTypeArguments().length == 1
-                ? p.getActualTypeArguments()[0]
-                : type.isArray() ? type.getComponentType() : Object.class;
+        Type element;
+        if (generic instanceof ParameterizedType p && p.getActualTypeArguments().length == 1) {
+            element = p.getActualTypeArguments()[0];
+        } else if (type.isArray()) {
+            element = type.getComponentType();
+        } else {
+            element = Object.class;
+        }
         return DocumentValue.isCollection(type) && !PropertyReading.hasKey(DocumentValue.raw(element));
     }
 

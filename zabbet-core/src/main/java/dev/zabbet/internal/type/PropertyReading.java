@@ -18,12 +18,8 @@ import java.util.Optional;
 import java.util.stream.Stream;
 
 /** What a member and its annotations say of a property, and which constructor makes objects of a type. */
-public final class PropertyReading<T> {
-    private final TypeShape<T> shape;
-
-    PropertyReading(TypeShape<T> shape) {
-        this.shape = shape;
-    }
+public final class PropertyReading {
+    private PropertyReading() {}
 
     /** Annotations stand on the field or on its getter. */
     static List<AnnotatedElement> places(Field field) {
@@ -34,7 +30,7 @@ public final class PropertyReading<T> {
             try {
                 places.add(field.getDeclaringClass().getDeclaredMethod(getter));
             } catch (NoSuchMethodException e) {
-                continue; // most properties have one of the two, or none
+                // most properties have one of the two, or none
             }
         }
         return places;
@@ -99,8 +95,8 @@ public final class PropertyReading<T> {
     /** Tells whether objects of a class have an id, and so a row of their own. */
     public static boolean hasKey(Class<?> type) {
         return EntityMapping.isEntity(type)
-                || DocumentValue.isStructured(type)
-                        && ShapeReader.keyOf(type, List.of()).isPresent();
+                || (DocumentValue.isStructured(type)
+                        && ShapeReader.keyOf(type, List.of()).isPresent());
     }
 
     static boolean marked(AnnotatedElement element) {

@@ -44,7 +44,6 @@ public final class TypeShape<T> {
 
     private final ShapeReader reader = new ShapeReader(this);
     private final ObjectMaking<T> making = new ObjectMaking<>(this);
-    private final PropertyReading<T> reading = new PropertyReading<>(this);
     final Class<T> type;
     final Map<String, Part> parts = new LinkedHashMap<>();
     final Map<String, Prop> properties = new LinkedHashMap<>();
@@ -211,9 +210,14 @@ public final class TypeShape<T> {
      * constants of an enum, both answers to a question, some currencies; in the form of the column. Empty otherwise.
      */
     public List<Object> some(Prop prop) {
-        List<Object> plain = prop.type().isEnum()
-                ? List.of(prop.type().getEnumConstants())
-                : isConverted(prop) && JavaValue.boxed(prop.type()) == Boolean.class ? List.of(true, false) : List.of();
+        List<Object> plain;
+        if (prop.type().isEnum()) {
+            plain = List.of(prop.type().getEnumConstants());
+        } else if (isConverted(prop) && JavaValue.boxed(prop.type()) == Boolean.class) {
+            plain = List.of(true, false);
+        } else {
+            plain = List.of();
+        }
         Conversion conversion = conversions.get(prop.name());
         if (plain.isEmpty() && TextForms.of(prop.type()).isPresent()) {
             return isWhole(prop) ? List.of() : TextForms.some(prop.type());

@@ -315,10 +315,11 @@ public final class CanonicalForm {
         List<@Nullable Object> converted = new ArrayList<>();
         for (Object element : elements) {
             boolean deeper = element instanceof List || isArray(element); // an array of arrays
-            converted.add(
-                    deeper
-                            ? toList(type, element)
-                            : type.element().isPresent() ? of(type.element().get(), element) : element);
+            if (deeper) {
+                converted.add(toList(type, element));
+            } else {
+                converted.add(type.element().isPresent() ? of(type.element().get(), element) : element);
+            }
         }
         return java.util.Collections.unmodifiableList(converted);
     }

@@ -117,19 +117,29 @@ public final class JavaValue {
         if (!type.isPrimitive()) {
             return type;
         }
-        return type == long.class
-                ? Long.class
-                : type == int.class
-                        ? Integer.class
-                        : type == boolean.class
-                                ? Boolean.class
-                                : java.lang.invoke.MethodType.methodType(type)
-                                        .wrap()
-                                        .returnType();
+        if (type == long.class) {
+            return Long.class;
+        }
+        if (type == int.class) {
+            return Integer.class;
+        }
+        if (type == boolean.class) {
+            return Boolean.class;
+        }
+        return java.lang.invoke.MethodType.methodType(type).wrap().returnType();
     }
 
     private static DataType typeOf(Class<?> type, Kind kind) {
-        int bits = type == Byte.class ? 8 : type == Short.class ? 16 : type == Integer.class ? 32 : 64;
+        int bits;
+        if (type == Byte.class) {
+            bits = 8;
+        } else if (type == Short.class) {
+            bits = 16;
+        } else if (type == Integer.class) {
+            bits = 32;
+        } else {
+            bits = 64;
+        }
         return kind == Kind.INTEGER && type != BigInteger.class
                 ? DataType.precise(kind, type.getSimpleName(), bits, 0)
                 : DataType.precise(kind, type.getSimpleName(), kind == Kind.INTEGER ? 4096 : DataType.UNLIMITED, 0);

@@ -71,7 +71,7 @@ public final class Json {
                     return tree;
                 }
             } catch (ReflectiveOperationException e) {
-                continue; // the other one, then
+                // the other one, then
             }
         }
         throw new InexactValueException(Text.of(text) + " is not a " + type.getSimpleName());

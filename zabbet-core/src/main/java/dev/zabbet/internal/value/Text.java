@@ -93,14 +93,14 @@ public final class Text {
                 || type == Character.FORMAT
                 || type == Character.LINE_SEPARATOR
                 || type == Character.PARAGRAPH_SEPARATOR
-                || type == Character.SPACE_SEPARATOR && c != ' ';
+                || (type == Character.SPACE_SEPARATOR && c != ' ');
     }
 
     private static boolean isHalf(String text, int at) {
         char c = text.charAt(at);
-        return Character.isHighSurrogate(c)
-                        && (at + 1 == text.length() || !Character.isLowSurrogate(text.charAt(at + 1)))
-                || Character.isLowSurrogate(c) && (at == 0 || !Character.isHighSurrogate(text.charAt(at - 1)));
+        return (Character.isHighSurrogate(c)
+                        && (at + 1 == text.length() || !Character.isLowSurrogate(text.charAt(at + 1))))
+                || (Character.isLowSurrogate(c) && (at == 0 || !Character.isHighSurrogate(text.charAt(at - 1))));
     }
 
     private static String plain(Object value) {

@@ -26,7 +26,7 @@ public final class ValueEquality {
             return Arrays.equals(x, y);
         }
         if (a instanceof Number x && b instanceof Number y) {
-            return a.getClass() == b.getClass() && !(a instanceof BigDecimal)
+            return (a.getClass() == b.getClass() && !(a instanceof BigDecimal))
                     ? a.equals(b)
                     : decimal(x).compareTo(decimal(y)) == 0;
         }

@@ -40,6 +40,6 @@ final class ControlCharacters {
     private static boolean isRefused(char c) {
         return c < ' '
                 ? c != '\t' && c != '\n' && c != '\r'
-                : c >= 0x7F && c < 0xA0 && c != 0x85 || Character.isSurrogate(c) || c >= 0xFFFE;
+                : (c >= 0x7F && c < 0xA0 && c != 0x85) || Character.isSurrogate(c) || c >= 0xFFFE;
     }
 }

@@ -62,7 +62,13 @@ public final class DocumentExpectation {
         public static final List<String> WORDS = List.of("added", "changed", "removed");
 
         int of(String word) {
-            return word.equals("added") ? added : word.equals("changed") ? changed : removed;
+            if (word.equals("added")) {
+                return added;
+            }
+            if (word.equals("changed")) {
+                return changed;
+            }
+            return removed;
         }
     }
 
@@ -265,9 +271,13 @@ public final class DocumentExpectation {
         if (written instanceof SeedValue.FromClock from) {
             LocalDateTime base = LocalDateTime.ofInstant(now, ZoneOffset.UTC);
             boolean date = table.requireColumn(column).type().kind() == Kind.DATE;
-            return date && from.amount() instanceof Period
-                    ? base.toLocalDate().plus(from.amount())
-                    : date ? base.plus(from.amount()).toLocalDate() : base.plus(from.amount());
+            if (date && from.amount() instanceof Period) {
+                return base.toLocalDate().plus(from.amount());
+            }
+            if (date) {
+                return base.plus(from.amount()).toLocalDate();
+            }
+            return base.plus(from.amount());
         }
         if (written instanceof SeedValue.RowRef ref) {
             return referred(table, column, ref.label());

@@ -128,7 +128,13 @@ public final class DocumentReader {
     }
 
     static String scalar(DocumentNode node) {
-        return node instanceof Scalar scalar ? scalar.text() : node instanceof Items ? "a list" : "an object";
+        if (node instanceof Scalar scalar) {
+            return scalar.text();
+        }
+        if (node instanceof Items) {
+            return "a list";
+        }
+        return "an object";
     }
 
     private void rows(Field table, List<SeedRow> rows) {

@@ -39,7 +39,7 @@ final class DocumentText {
     private final String name;
     private final String[] lines;
     private final Iterator<Event> events;
-    private final Map<DocumentNode, End> ends = new IdentityHashMap<>();
+    private final IdentityHashMap<DocumentNode, End> ends = new IdentityHashMap<>();
 
     private DocumentText(String name, String text) {
         this.name = name;

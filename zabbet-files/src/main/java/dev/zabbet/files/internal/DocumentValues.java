@@ -172,7 +172,13 @@ public final class DocumentValues {
         if (node instanceof Scalar scalar) {
             boolean bare = scalar.plain()
                     && scalar.text().matches("true|false|null|-?(0|[1-9]\\d*)(\\.\\d+)?([eE][+-]?\\d+)?");
-            return scalar.isNull() ? "null" : bare ? scalar.text() : quoted(scalar.text());
+            if (scalar.isNull()) {
+                return "null";
+            }
+            if (bare) {
+                return scalar.text();
+            }
+            return quoted(scalar.text());
         }
         StringBuilder json = new StringBuilder();
         if (node instanceof Items items) {
@@ -189,7 +195,8 @@ public final class DocumentValues {
 
     private static String quoted(String text) {
         StringBuilder quoted = new StringBuilder("\"");
-        for (char c : text.toCharArray()) {
+        for (int i = 0; i < text.length(); i++) {
+            char c = text.charAt(i);
             if (c == '"' || c == '\\') {
                 quoted.append('\\').append(c);
             } else if (c < ' ') {

@@ -17,6 +17,7 @@ import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /** Rewrites what a document says of a footprint. */
+@SuppressWarnings("ReferenceEquality") // a row of a change is found as itself
 final class FootprintRewriting {
     private final Rewriting rewriting;
 
@@ -47,7 +48,7 @@ final class FootprintRewriting {
             }
         }
         if (expected.nothingElse()) {
-            addTables(left, document);
+            addTables(left);
         }
     }
 
@@ -74,7 +75,13 @@ final class FootprintRewriting {
     }
 
     private static String word(Change change) {
-        return change instanceof Change.Added ? "added" : change instanceof Change.Removed ? "removed" : "changed";
+        if (change instanceof Change.Added) {
+            return "added";
+        }
+        if (change instanceof Change.Removed) {
+            return "removed";
+        }
+        return "changed";
     }
 
     private void changes(
@@ -195,7 +202,7 @@ final class FootprintRewriting {
     }
 
     /** What happened in tables, or in ways, that the document does not speak of. */
-    private void addTables(List<Change> left, ParsedDocument document) {
+    private void addTables(List<Change> left) {
         Map<String, Map<String, List<String>>> more = new LinkedHashMap<>();
         for (Change change : left) {
             String kind = word(change);

@@ -70,7 +70,14 @@ final class MarkdownEdits {
     }
 
     private static String cell(@Nullable Object value, int width) {
-        String text = value == null ? "`null`" : value instanceof String s ? s : Text.cell(value);
+        String text;
+        if (value == null) {
+            text = "`null`";
+        } else if (value instanceof String s) {
+            text = s;
+        } else {
+            text = Text.cell(value);
+        }
         String shown = " " + text.replace("|", "\\|") + " ";
         return shown + " ".repeat(Math.max(0, width - shown.length()));
     }

@@ -16,13 +16,13 @@ import org.opentest4j.AssertionFailedError;
 
 /** What the acts of each test left on the first stage it ran on, to compare with the others. Thread-safe. */
 final class LeftBehind {
-    private final Map<String, Record> first = new HashMap<>();
+    private final Map<String, Passed> first = new HashMap<>();
 
-    private record Record(String place, List<List<String>> acts) {}
+    private record Passed(String place, List<List<String>> acts) {}
 
     /** Returns where a test has passed already. */
     synchronized Optional<String> passedElsewhere(String test) {
-        return Optional.ofNullable(first.get(test)).map(Record::place);
+        return Optional.ofNullable(first.get(test)).map(Passed::place);
     }
 
     /**
@@ -32,7 +32,7 @@ final class LeftBehind {
      */
     synchronized void compare(String test, String place, List<Footprint> footprints) {
         List<List<String>> acts = footprints.stream().map(LeftBehind::lines).toList();
-        Record known = first.putIfAbsent(test, new Record(place, acts));
+        Passed known = first.putIfAbsent(test, new Passed(place, acts));
         if (known == null || known.acts().equals(acts)) {
             return;
         }

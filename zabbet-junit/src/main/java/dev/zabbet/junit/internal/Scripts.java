@@ -21,9 +21,14 @@ final class Scripts {
      * @param url the database's JDBC URL, which names the engine
      */
     static String of(String script, String url, Class<?> near) {
-        String engine = url.startsWith("postgres:")
-                ? "postgresql"
-                : url.startsWith("mariadb:") ? "mariadb" : url.replaceFirst("^jdbc:([^:]*):.*", "$1");
+        String engine;
+        if (url.startsWith("postgres:")) {
+            engine = "postgresql";
+        } else if (url.startsWith("mariadb:")) {
+            engine = "mariadb";
+        } else {
+            engine = url.replaceFirst("^jdbc:([^:]*):.*", "$1");
+        }
         String own = script.replaceFirst("(\\.[^./]*)?$", "." + engine + "$1");
         URL resource = near.getResource(own.startsWith("/") ? own : "/" + own);
         return resource != null || Files.exists(Path.of(own)) ? own : script;

@@ -113,7 +113,13 @@ public final class Mapped {
     public static class Letters implements AttributeConverter<Boolean, String> {
         @Override
         public String convertToDatabaseColumn(Boolean yes) {
-            return yes == null ? null : yes ? "J" : "N";
+            if (yes == null) {
+                return null;
+            }
+            if (yes) {
+                return "J";
+            }
+            return "N";
         }
 
         @Override

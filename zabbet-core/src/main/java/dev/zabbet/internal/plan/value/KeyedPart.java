@@ -47,8 +47,12 @@ record KeyedPart(int length, int seconds) {
         if (expression.contains("week")) {
             return 7 * DAY;
         }
-        return expression.contains("day") || expression.contains("date")
-                ? DAY
-                : expression.contains("hour") ? 3600 : 60;
+        if (expression.contains("day") || expression.contains("date")) {
+            return DAY;
+        }
+        if (expression.contains("hour")) {
+            return 3600;
+        }
+        return 60;
     }
 }

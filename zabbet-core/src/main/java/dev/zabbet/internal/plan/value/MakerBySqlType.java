@@ -92,7 +92,8 @@ final class MakerBySqlType {
             return Optional.of(setOf(size));
         }
         if (bare.equals("bit") || bare.equals("bit varying") || bare.equals("varbit")) {
-            return Optional.of(bits(size == null ? (bare.equals("bit") ? 1 : 8) : Integer.parseInt(size.strip())));
+            int unsized = bare.equals("bit") ? 1 : 8;
+            return Optional.of(bits(size == null ? unsized : Integer.parseInt(size.strip())));
         }
         if (bare.equals("geometry") || bare.equals("geography")) {
             return Optional.of(geometry(size == null ? "" : size));

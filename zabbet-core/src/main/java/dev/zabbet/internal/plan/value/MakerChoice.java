@@ -63,7 +63,16 @@ public final class MakerChoice {
         if (!choices.isEmpty()) {
             boolean first = beginsWithFirst(column);
             return new Maker(
-                    (v, n) -> n >= 0 ? choices.get((int) n) : first ? choices.get(0) : v.pick(choices), choices.size());
+                    (v, n) -> {
+                        if (n >= 0) {
+                            return choices.get((int) n);
+                        }
+                        if (first) {
+                            return choices.get(0);
+                        }
+                        return v.pick(choices);
+                    },
+                    choices.size());
         }
         return switch (type.kind()) {
             case BOOLEAN -> new Maker((v, n) -> n >= 0 ? n == 0 : (Object) v.oneIn(2), 2);
@@ -75,7 +84,7 @@ public final class MakerChoice {
             case BYTES -> bytes();
             case DATE -> date();
             case TIME ->
-                new Maker((v, n) -> LocalTime.ofSecondOfDay(n >= 0 ? n : v.between(0, 95) * 900), 24 * 60 * 60);
+                new Maker((v, n) -> LocalTime.ofSecondOfDay(n >= 0 ? n : v.between(0, 95) * 900L), 24 * 60 * 60);
             case TIMESTAMP ->
                 new Maker(
                         (v, n) -> v.now()
@@ -120,10 +129,24 @@ public final class MakerChoice {
             least = 1901;
             most = 2155;
         }
-        long low = allowed.least() == null ? (year ? 1970 : 1) : Math.max(least, up(allowed.least()));
-        long high = allowed.most() == null
-                ? Math.min(most, year ? 2030 : low > most - 999 ? most : low + 999)
-                : Math.min(most, down(allowed.most()));
+        long low;
+        if (allowed.least() == null) {
+            if (year) {
+                low = 1970;
+            } else {
+                low = 1;
+            }
+        } else {
+            low = Math.max(least, up(allowed.least()));
+        }
+        long high;
+        if (allowed.most() != null) {
+            high = Math.min(most, down(allowed.most()));
+        } else if (year) {
+            high = Math.min(most, 2030);
+        } else {
+            high = low > most - 999 ? most : low + 999;
+        }
         if (allowed.least() == null && high < low) {
             low = Math.max(least, high - 999);
         }
@@ -138,7 +161,17 @@ public final class MakerChoice {
         long size = above == Maker.ENDLESS || from - first < 0 || above + (from - first) < 0
                 ? Maker.ENDLESS
                 : above + (from - first);
-        return new Maker((v, n) -> n < 0 ? v.between(from, to) : n < above ? from + n : from - 1 - (n - above), size);
+        return new Maker(
+                (v, n) -> {
+                    if (n < 0) {
+                        return v.between(from, to);
+                    }
+                    if (n < above) {
+                        return from + n;
+                    }
+                    return from - 1 - (n - above);
+                },
+                size);
     }
 
     private Maker decimal() {
@@ -167,9 +200,16 @@ public final class MakerChoice {
     }
 
     private Maker floating() {
-        double low = allowed.least() == null
-                ? allowed.most() == null ? 1 : Math.min(1, allowed.most().doubleValue() - 99)
-                : allowed.least().doubleValue();
+        double low;
+        if (allowed.least() == null) {
+            if (allowed.most() == null) {
+                low = 1;
+            } else {
+                low = Math.min(1, allowed.most().doubleValue() - 99);
+            }
+        } else {
+            low = allowed.least().doubleValue();
+        }
         double high = allowed.most() == null ? low + 99 : allowed.most().doubleValue();
         double step = allowed.most() == null ? 1 : Math.min(1, (high - low) / 1_000_000);
         return new Maker(
@@ -191,11 +231,15 @@ public final class MakerChoice {
         int most = birth ? 60 * YEAR : 10 * YEAR;
         int days = Math.max(1, keyed.seconds() / 86_400);
         return new Maker(
-                (v, n) -> n >= 0
-                        ? v.today().minusDays(n * days)
-                        : past
-                                ? v.today().minusDays(v.between(least, most))
-                                : v.today().plusDays(v.between(1, 60)),
+                (v, n) -> {
+                    if (n >= 0) {
+                        return v.today().minusDays(n * days);
+                    }
+                    if (past) {
+                        return v.today().minusDays(v.between(least, most));
+                    }
+                    return v.today().plusDays(v.between(1, 60));
+                },
                 700_000 / days); // from the stage's day back to the year 100 or so
     }
 

@@ -73,9 +73,10 @@ public record TextMaker(Function<Values, String> how, boolean isDifferent) {
             return new TextMaker(Values::sentence, false);
         }
         if (any(column, "name", "title", "label")) {
-            return new TextMaker(
-                    isAbout(table, PLACES) ? Values::place : isAbout(table, FIRMS) ? Values::company : TextMaker::title,
-                    false);
+            if (isAbout(table, PLACES)) {
+                return new TextMaker(Values::place, false);
+            }
+            return new TextMaker(isAbout(table, FIRMS) ? Values::company : TextMaker::title, false);
         }
         return new TextMaker(Values::word, false);
     }

@@ -169,12 +169,24 @@ public final class ValuesByType {
         if (kind == Kind.INTEGER && name.equals("id")) {
             return convert(type, ordinal);
         }
-        int bits = boxed == Byte.class ? 8 : boxed == Short.class ? 16 : boxed == Integer.class ? 32 : 64;
-        DataType dataType = kind == Kind.INTEGER
-                ? DataType.precise(kind, "", bits, 0)
-                : kind == Kind.DECIMAL
-                        ? DataType.precise(kind, "", DataType.UNLIMITED, 2)
-                        : DataType.sized(kind, "", boxed == Character.class ? 1 : DataType.UNLIMITED);
+        int bits;
+        if (boxed == Byte.class) {
+            bits = 8;
+        } else if (boxed == Short.class) {
+            bits = 16;
+        } else if (boxed == Integer.class) {
+            bits = 32;
+        } else {
+            bits = 64;
+        }
+        DataType dataType;
+        if (kind == Kind.INTEGER) {
+            dataType = DataType.precise(kind, "", bits, 0);
+        } else if (kind == Kind.DECIMAL) {
+            dataType = DataType.precise(kind, "", DataType.UNLIMITED, 2);
+        } else {
+            dataType = DataType.sized(kind, "", boxed == Character.class ? 1 : DataType.UNLIMITED);
+        }
         String snake = Words.snakeCase(name);
         Column column = new Column(snake, snake, dataType, false, Optional.empty(), Generation.NONE);
         Table table = new Table(
@@ -220,19 +232,33 @@ public final class ValuesByType {
 
     private Object collection(Class<?> type, Type element, String name) {
         List<@Nullable Object> elements = elements(element, name);
-        Collection<@Nullable Object> made = SortedSet.class.isAssignableFrom(type)
-                ? new TreeSet<>()
-                : Set.class.isAssignableFrom(type)
-                        ? (type == HashSet.class ? new HashSet<>() : new LinkedHashSet<>())
-                        : type.isAssignableFrom(ArrayList.class) ? new ArrayList<>() : new ArrayDeque<>();
+        Collection<@Nullable Object> made;
+        if (SortedSet.class.isAssignableFrom(type)) {
+            made = new TreeSet<>();
+        } else if (Set.class.isAssignableFrom(type)) {
+            if (type == HashSet.class) {
+                made = new HashSet<>();
+            } else {
+                made = new LinkedHashSet<>();
+            }
+        } else if (type.isAssignableFrom(ArrayList.class)) {
+            made = new ArrayList<>();
+        } else {
+            made = new ArrayDeque<>();
+        }
         made.addAll(elements);
         return made;
     }
 
     private Object map(Class<?> type, Type[] arguments, String name) {
-        Map<@Nullable Object, @Nullable Object> made = SortedMap.class.isAssignableFrom(type)
-                ? new TreeMap<>()
-                : type == HashMap.class ? new HashMap<>() : new LinkedHashMap<>();
+        Map<@Nullable Object, @Nullable Object> made;
+        if (SortedMap.class.isAssignableFrom(type)) {
+            made = new TreeMap<>();
+        } else if (type == HashMap.class) {
+            made = new HashMap<>();
+        } else {
+            made = new LinkedHashMap<>();
+        }
         List<@Nullable Object> keys = elements(argument(arguments, 0), name + "Key");
         List<@Nullable Object> values = elements(argument(arguments, 1), name);
         for (int i = 0; i < Math.min(keys.size(), values.size()); i++) {

@@ -24,13 +24,18 @@ public final class JdbcUrl {
     }
 
     static String driverHint(String url) {
-        String driver = url.startsWith("jdbc:h2:")
-                ? "com.h2database:h2"
-                : url.startsWith("jdbc:postgresql:")
-                        ? "org.postgresql:postgresql"
-                        : url.startsWith("jdbc:mariadb:")
-                                ? "org.mariadb.jdbc:mariadb-java-client"
-                                : url.startsWith("jdbc:sqlite:") ? "org.xerial:sqlite-jdbc" : "";
+        String driver;
+        if (url.startsWith("jdbc:h2:")) {
+            driver = "com.h2database:h2";
+        } else if (url.startsWith("jdbc:postgresql:")) {
+            driver = "org.postgresql:postgresql";
+        } else if (url.startsWith("jdbc:mariadb:")) {
+            driver = "org.mariadb.jdbc:mariadb-java-client";
+        } else if (url.startsWith("jdbc:sqlite:")) {
+            driver = "org.xerial:sqlite-jdbc";
+        } else {
+            driver = "";
+        }
         return driver.isEmpty() ? " A JDBC URL begins with jdbc: and the database's name." : " Add " + driver + ".";
     }
 }

@@ -111,11 +111,20 @@ public interface ColumnValues extends SqlSyntax {
             return element;
         }
         boolean instant = type.get().kind() == Kind.INSTANT;
-        Object modern = element instanceof Timestamp point
-                ? instant ? point.toInstant() : point.toLocalDateTime()
-                : element instanceof java.sql.Date day
-                        ? day.toLocalDate()
-                        : element instanceof java.sql.Time time ? time.toLocalTime() : element;
+        Object modern;
+        if (element instanceof Timestamp point) {
+            if (instant) {
+                modern = point.toInstant();
+            } else {
+                modern = point.toLocalDateTime();
+            }
+        } else if (element instanceof java.sql.Date day) {
+            modern = day.toLocalDate();
+        } else if (element instanceof java.sql.Time time) {
+            modern = time.toLocalTime();
+        } else {
+            modern = element;
+        }
         try {
             return CanonicalForm.of(type.get(), modern);
         } catch (InexactValueException e) {

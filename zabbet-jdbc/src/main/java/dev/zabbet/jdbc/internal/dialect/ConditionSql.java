@@ -25,7 +25,7 @@ final class ConditionSql {
     ConditionSql(Dialect dialect, Table table, Condition where) {
         this.dialect = dialect;
         this.table = table;
-        this.text = where.equals(Condition.ALL) ? "" : write(where);
+        this.text = where.equals(Condition.all()) ? "" : write(where);
     }
 
     boolean isEmpty() {

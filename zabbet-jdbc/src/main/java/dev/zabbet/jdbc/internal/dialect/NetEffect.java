@@ -25,7 +25,7 @@ public final class NetEffect {
     }
 
     private final Schema schema;
-    private final Map<Table, Map<Row, Event[]>> keyed = new LinkedHashMap<>();
+    private final Map<Table, Map<Row, Span>> keyed = new LinkedHashMap<>();
     private final Map<Table, Map<Row, List<Event>>> appeared = new LinkedHashMap<>();
     private final Map<Table, Map<Row, List<Event>>> vanished = new LinkedHashMap<>();
 
@@ -40,8 +40,15 @@ public final class NetEffect {
         });
     }
 
+    /** What happened to a key: its first event says what was there before, its last what is there now. */
+    private record Span(Event first, Event last) {
+        Span then(Span later) {
+            return new Span(first, later.last());
+        }
+    }
+
     private void follow(Event event) {
-        Map<Row, Event[]> rows = keyed.computeIfAbsent(event.table(), t -> new LinkedHashMap<>());
+        Map<Row, Span> rows = keyed.computeIfAbsent(event.table(), t -> new LinkedHashMap<>());
         Row before = event.before();
         Row after = event.after();
         if (before != null) {
@@ -49,7 +56,7 @@ public final class NetEffect {
             boolean moved =
                     after != null && !CurrentRows.key(event.table(), after).equals(key);
             Event last = after == null || moved ? new Event(event.number(), event.table(), before, null) : event;
-            rows.merge(key, new Event[] {event, last}, (known, now) -> new Event[] {known[0], now[1]});
+            rows.merge(key, new Span(event, last), Span::then);
         }
         if (after != null) {
             Row key = CurrentRows.key(event.table(), after);
@@ -57,7 +64,7 @@ public final class NetEffect {
                     before == null || !CurrentRows.key(event.table(), before).equals(key);
             if (moved) {
                 Event first = new Event(event.number(), event.table(), null, after);
-                rows.merge(key, new Event[] {first, first}, (known, now) -> new Event[] {known[0], now[1]});
+                rows.merge(key, new Span(first, first), Span::then);
             }
         }
     }
@@ -91,8 +98,8 @@ public final class NetEffect {
     /** Returns the changes, by table in the schema's order. */
     public List<Change> changes() {
         NetChanges net = new NetChanges(schema);
-        keyed.forEach((table, rows) ->
-                rows.forEach((key, events) -> net.add(table, key, events[0].before(), events[1].after())));
+        keyed.forEach((table, rows) -> rows.forEach((key, span) ->
+                net.add(table, key, span.first().before(), span.last().after())));
         appeared.forEach((table, rows) -> rows.forEach((row, events) -> {
             for (Event event : events) {
                 net.add(table, event, null, row);
@@ -125,14 +132,14 @@ public final class NetEffect {
      */
     public Map<Table, Undo> undo(NetEffect others) {
         Map<Table, Undo> all = new LinkedHashMap<>();
-        keyed.forEach((table, rows) -> rows.forEach((key, events) -> {
+        keyed.forEach((table, rows) -> rows.forEach((key, span) -> {
             if (others.keyed.getOrDefault(table, Map.of()).containsKey(key)) {
                 return;
             }
             Undo undo = all.computeIfAbsent(table, t -> new Undo());
             undo.toDelete.add(key); // there or not
-            if (events[0].before() != null) {
-                undo.toRestore.add(events[0]);
+            if (span.first().before() != null) {
+                undo.toRestore.add(span.first());
             }
         }));
         appeared.forEach((table, rows) -> rows.forEach((row, events) -> events.forEach(

@@ -259,6 +259,32 @@ public final class SchemaDraft {
         return texts;
     }
 
+    public static Reference.Deferral deferral(boolean possible, boolean initially) {
+        if (!possible) {
+            return Reference.Deferral.NEVER;
+        }
+        return initially ? Reference.Deferral.INITIALLY : Reference.Deferral.POSSIBLE;
+    }
+
+    /** What is made of a row. */
+    public interface RowMapper<T> {
+        @Nullable
+        T map(ResultSet rows) throws SQLException;
+    }
+
+    /** Returns what the first row holds; empty without rows, and if it holds null. */
+    public static <T> Optional<T> first(Connection connection, String sql, RowMapper<T> mapper) throws SQLException {
+        try (Statement statement = connection.createStatement();
+                ResultSet rows = statement.executeQuery(sql)) {
+            return rows.next() ? Optional.ofNullable(mapper.map(rows)) : Optional.empty();
+        }
+    }
+
+    /** Tells whether a query finds any row. */
+    public static boolean exists(Connection connection, String sql) throws SQLException {
+        return first(connection, sql, rows -> true).isPresent();
+    }
+
     public static void each(Connection connection, String sql, RowReader reader) throws SQLException {
         try (Statement statement = connection.createStatement();
                 ResultSet rows = statement.executeQuery(sql)) {

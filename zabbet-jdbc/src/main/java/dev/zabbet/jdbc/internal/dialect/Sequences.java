@@ -6,6 +6,7 @@ import java.sql.SQLException;
 import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.LongSummaryStatistics;
 import java.util.Map;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
@@ -100,17 +101,14 @@ public interface Sequences {
     /** Takes so many numbers one after another, in one statement, and says which. */
     interface Taking {
         /** Returns the least and the greatest of them. */
-        long[] take(long numbers) throws SQLException;
+        LongSummaryStatistics take(long numbers) throws SQLException;
     }
 
     /** Runs a query each of whose rows takes a number: an outer query might let some be taken more than once. */
-    static long[] taken(Connection connection, String sql) throws SQLException {
-        long[] bounds = {Long.MAX_VALUE, Long.MIN_VALUE};
-        SchemaDraft.each(connection, sql, rows -> {
-            bounds[0] = Math.min(bounds[0], rows.getLong(1));
-            bounds[1] = Math.max(bounds[1], rows.getLong(1));
-        });
-        return bounds;
+    static LongSummaryStatistics taken(Connection connection, String sql) throws SQLException {
+        LongSummaryStatistics taken = new LongSummaryStatistics();
+        SchemaDraft.each(connection, sql, rows -> taken.accept(rows.getLong(1)));
+        return taken;
     }
 
     /**
@@ -126,13 +124,13 @@ public interface Sequences {
             return setForward(connection, name, least, count);
         }
         while (true) {
-            long[] taken = taking.take(takes);
-            if (taken[0] < least) {
+            LongSummaryStatistics taken = taking.take(takes);
+            if (taken.getMin() < least) {
                 if (next(connection, List.of(name)).getOrDefault(name, least) < least) {
                     restart(connection, name, least); // rows with explicit keys lie beyond the sequence
                 }
-            } else if (taken[1] - taken[0] == (takes - 1) * step) {
-                return taken[0];
+            } else if (taken.getMax() - taken.getMin() == (takes - 1) * step) {
+                return taken.getMin();
             }
         }
     }

@@ -43,11 +43,16 @@ public final class Session implements AutoCloseable {
         } catch (SQLException e) {
             dropIfLost(e);
             Dialect known = dialect;
-            String why = known == null
-                    ? ""
-                    : known.isLocked(e)
-                            ? OpenTransactions.LOCKED
-                            : known.isFull(e) ? "the disk is full. The database says: " : "";
+            String why;
+            if (known == null) {
+                why = "";
+            } else if (known.isLocked(e)) {
+                why = OpenTransactions.LOCKED;
+            } else if (known.isFull(e)) {
+                why = "the disk is full. The database says: ";
+            } else {
+                why = "";
+            }
             throw new ZabbetException(trouble + ": " + why + e.getMessage(), e);
         }
     }

@@ -212,8 +212,9 @@ public final class SharedTransaction extends PlainDataSource {
                     begin();
                 }
                 Object result = SharedTransaction.invoke(method, real, arguments);
-                return result instanceof Statement && method.getReturnType().isInterface()
-                        ? statement(method.getReturnType(), (Statement) result, (Connection) proxy)
+                return result instanceof Statement made
+                                && method.getReturnType().isInterface()
+                        ? statement(method.getReturnType(), made, (Connection) proxy)
                         : result;
             }
         }

@@ -63,7 +63,7 @@ public interface SqlSyntax {
 
     /** Returns what {@link ColumnValues#bind} bound as it stands in SQL; it is not null. */
     default String literal(Object bound) {
-        if (bound instanceof Boolean || bound instanceof Number && !isOutside(bound)) {
+        if (bound instanceof Boolean || (bound instanceof Number && !isOutside(bound))) {
             return bound instanceof BigDecimal number
                     ? number.toPlainString()
                     : bound.toString().toUpperCase(Locale.ROOT);
@@ -77,7 +77,11 @@ public interface SqlSyntax {
 
     /** A client may end a text at such a character, change it, or take it for a command. */
     private static boolean isLostInAFile(int c) {
-        return c < ' ' && c != '\n' && c != '\t' || c >= 0x7F && c < 0xA0 || c == 0xFEFF || c == 0x2028 || c == 0x2029;
+        return (c < ' ' && c != '\n' && c != '\t')
+                || (c >= 0x7F && c < 0xA0)
+                || c == 0xFEFF
+                || c == 0x2028
+                || c == 0x2029;
     }
 
     /** Returns a text as it stands in SQL without any of its odd characters (ISO 9075-2, Unicode character literals). */

@@ -4,6 +4,9 @@ import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Objects;
 
 /** How work is run on a stage's connection: in a transaction, without references, with a statement that is kept. A role of a {@link Dialect}. */
 public interface Transactions {
@@ -44,6 +47,12 @@ public interface Transactions {
                 }
             }
         });
+    }
+    /** Returns what the first row of a query holds that is asked again and again; fails without rows. */
+    default <T> T firstOften(Connection connection, String sql, SchemaDraft.RowMapper<T> mapper) throws SQLException {
+        List<T> found = new ArrayList<>();
+        readOften(connection, sql, rows -> found.add(Objects.requireNonNull(mapper.map(rows), sql)));
+        return found.get(0);
     }
 
     /** Sets up the stage's own connection. */

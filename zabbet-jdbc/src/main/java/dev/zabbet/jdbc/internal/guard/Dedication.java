@@ -190,14 +190,14 @@ public final class Dedication {
     }
 
     private static Mark mark(Connection connection, Dialect dialect, DatabaseIdentity place) throws SQLException {
-        boolean[] found = {false};
-        boolean[] own = {false};
+        boolean found = false;
+        boolean own = false;
         boolean autoCommit = connection.getAutoCommit();
         try (PreparedStatement read = connection.prepareStatement("SELECT identity FROM " + dialect.markTable(place));
                 ResultSet rows = read.executeQuery()) {
             while (rows.next()) {
-                found[0] = true;
-                own[0] |= place.identity().equals(rows.getString(1));
+                found = true;
+                own |= place.identity().equals(rows.getString(1));
             }
         } catch (SQLException e) {
             if (!autoCommit) {
@@ -205,7 +205,13 @@ public final class Dedication {
             }
             return Mark.NONE; // no table, or no right to read it: no mark either way
         }
-        return own[0] ? Mark.OF_THIS : found[0] ? Mark.OF_ANOTHER : Mark.NONE;
+        if (own) {
+            return Mark.OF_THIS;
+        }
+        if (found) {
+            return Mark.OF_ANOTHER;
+        }
+        return Mark.NONE;
     }
 
     private static boolean isListed(DatabaseIdentity place) {

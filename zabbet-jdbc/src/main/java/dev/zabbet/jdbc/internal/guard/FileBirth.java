@@ -36,7 +36,7 @@ public final class FileBirth {
             try {
                 machine.append(Files.readString(path).strip());
             } catch (IOException e) {
-                continue; // not every system has both
+                // not every system has both
             }
         }
         for (String name : List.of("COMPUTERNAME", "HOSTNAME")) {

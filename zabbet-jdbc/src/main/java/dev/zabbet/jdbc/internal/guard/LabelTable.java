@@ -148,7 +148,7 @@ public final class LabelTable {
 
     private static Condition condition(Table of, String key, String label) {
         String[] parts = key.split(BETWEEN, -1);
-        Condition where = Condition.ALL;
+        Condition where = Condition.all();
         for (int i = 0; i < of.keyColumns().size(); i++) {
             Column column = of.requireColumn(of.keyColumns().get(i));
             try {

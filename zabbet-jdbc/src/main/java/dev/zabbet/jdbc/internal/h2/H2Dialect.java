@@ -73,15 +73,12 @@ public final class H2Dialect extends H2Sql {
         boolean memory = name.startsWith("mem:");
         boolean server = name.startsWith("tcp:") || name.startsWith("ssl:");
         String host = server ? name.replaceAll("^\\w+://([^/]+)/.*$", "$1") : "this machine";
-        String[] file = {name};
-        if (!memory) {
-            SchemaDraft.each(
-                    connection,
-                    "SELECT DATABASE_PATH()",
-                    rows -> file[0] = Optional.ofNullable(rows.getString(1)).orElse(name));
-        }
-        String birth = memory ? "" : FileBirth.of(file[0] + ".mv.db");
-        return new DatabaseIdentity(product(), host, file[0], birth, JdbcUrl.shown(url.replaceAll(";.*", "")), memory);
+        String file = memory
+                ? name
+                : SchemaDraft.first(connection, "SELECT DATABASE_PATH()", rows -> rows.getString(1))
+                        .orElse(name);
+        String birth = memory ? "" : FileBirth.of(file + ".mv.db");
+        return new DatabaseIdentity(product(), host, file, birth, JdbcUrl.shown(url.replaceAll(";.*", "")), memory);
     }
 
     @Override
@@ -273,18 +270,14 @@ public final class H2Dialect extends H2Sql {
     /** Only administrators see where counters stand and what triggers do, whatever else a user may. */
     @Override
     public void prepare(Connection connection) throws SQLException {
-        String[] user = {"", "TRUE"};
-        SchemaDraft.each(
+        Optional<String> ordinary = SchemaDraft.first(
                 connection,
                 "SELECT USER_NAME, IS_ADMIN FROM INFORMATION_SCHEMA.USERS WHERE USER_NAME = CURRENT_USER",
-                rows -> {
-                    user[0] = rows.getString(1);
-                    user[1] = rows.getString(2);
-                });
-        if (!user[1].equalsIgnoreCase("TRUE")) {
-            throw new ZabbetException("A stage on H2 needs a user who is an administrator, which " + user[0]
+                rows -> "TRUE".equalsIgnoreCase(rows.getString(2)) ? null : rows.getString(1));
+        if (ordinary.isPresent()) {
+            throw new ZabbetException("A stage on H2 needs a user who is an administrator, which " + ordinary.get()
                     + " is not. Open it as another (the application may keep its own user: changes are noted whoever"
-                    + " makes them), or let an administrator run: ALTER USER " + quote(user[0]) + " ADMIN TRUE");
+                    + " makes them), or let an administrator run: ALTER USER " + quote(ordinary.get()) + " ADMIN TRUE");
         }
     }
 
@@ -345,9 +338,9 @@ public final class H2Dialect extends H2Sql {
 
     @Override
     public Optional<String> readOnly(Connection connection) throws SQLException {
-        boolean[] readOnly = {false};
-        SchemaDraft.each(connection, "SELECT READONLY()", rows -> readOnly[0] = rows.getBoolean(1));
-        return readOnly[0] ? Optional.of("it is opened read-only") : Optional.empty();
+        boolean readOnly = SchemaDraft.first(connection, "SELECT READONLY()", rows -> rows.getBoolean(1))
+                .orElse(false);
+        return readOnly ? Optional.of("it is opened read-only") : Optional.empty();
     }
 
     @Override

@@ -25,6 +25,7 @@ import java.util.TreeMap;
 import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.concurrent.atomic.LongAdder;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -85,18 +86,19 @@ final class H2Journal implements Journal {
         if (byName.isEmpty()) {
             schema.tables().forEach(table -> byName.put(table.sqlSchema() + "." + table.sqlName(), table));
         }
-        long[] found = {0, 0};
+        LongAdder objects = new LongAdder();
+        LongAdder versions = new LongAdder();
         Map<Table, Long> now = new LinkedHashMap<>();
         dialect.readOften(connection, OBJECTS, rows -> {
-            found[0]++;
-            found[1] += rows.getLong(4);
+            objects.increment();
+            versions.add(rows.getLong(4));
             Table table = byName.get(rows.getString(1) + "." + rows.getString(2));
             if (table != null) {
                 now.put(table, rows.getLong(3));
             }
         });
         sizes = now;
-        return found[0] + "/" + found[1];
+        return objects + "/" + versions;
     }
 
     @Override
@@ -132,9 +134,7 @@ final class H2Journal implements Journal {
     }
 
     private String text(Connection connection, String sql) throws SQLException {
-        String[] found = {""};
-        dialect.readOften(connection, sql, rows -> found[0] = rows.getString(1));
-        return found[0];
+        return dialect.firstOften(connection, sql, rows -> rows.getString(1));
     }
 
     void note(Connection connection, String trigger, @Nullable ResultSet before, @Nullable ResultSet after)
@@ -250,7 +250,7 @@ final class H2Journal implements Journal {
 
     private List<Row> contents(Connection connection, Table table) throws SQLException {
         List<Row> rows = new ArrayList<>();
-        new TableSql(dialect, table).read(connection, Condition.ALL, rows::add);
+        new TableSql(dialect, table).read(connection, Condition.all(), rows::add);
         return rows;
     }
 
@@ -279,7 +279,11 @@ final class H2Journal implements Journal {
         Map<Table, Long> wanted = new LinkedHashMap<>(before);
         wanted.keySet().removeIf(table -> table.keyColumns().isEmpty());
         for (Event event : events) {
-            wanted.merge(event.table(), event.before() == null ? 1L : event.after() == null ? -1L : 0L, Long::sum);
+            if (event.before() == null) {
+                wanted.merge(event.table(), 1L, Long::sum);
+            } else if (event.after() == null) {
+                wanted.merge(event.table(), -1L, Long::sum);
+            }
         }
         for (Map.Entry<Table, Long> entry : wanted.entrySet()) {
             if (sizes.getOrDefault(entry.getKey(), 0L) < entry.getValue()) {

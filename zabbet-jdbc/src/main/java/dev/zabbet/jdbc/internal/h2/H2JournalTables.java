@@ -74,9 +74,7 @@ final class H2JournalTables {
     }
 
     static boolean found(Connection connection, String view) throws SQLException {
-        boolean[] found = {false};
-        SchemaDraft.each(connection, "SELECT 1 FROM INFORMATION_SCHEMA." + view, rows -> found[0] = true);
-        return found[0];
+        return SchemaDraft.exists(connection, "SELECT 1 FROM INFORMATION_SCHEMA." + view);
     }
 
     void remove(Connection connection) throws SQLException {

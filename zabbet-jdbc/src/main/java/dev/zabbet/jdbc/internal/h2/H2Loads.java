@@ -96,12 +96,8 @@ final class H2Loads {
         if (isInMemory(connection)) {
             return false;
         }
-        boolean[] found = {false};
-        SchemaDraft.each(
-                connection,
-                "SELECT 1 FROM INFORMATION_SCHEMA.TABLES WHERE " + H2Dialect.isOurs("LOADING"),
-                rows -> found[0] = true);
-        return found[0];
+        return SchemaDraft.exists(
+                connection, "SELECT 1 FROM INFORMATION_SCHEMA.TABLES WHERE " + H2Dialect.isOurs("LOADING"));
     }
 
     private static boolean isInMemory(Connection connection) throws SQLException {

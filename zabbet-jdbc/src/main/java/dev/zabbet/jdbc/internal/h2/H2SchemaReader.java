@@ -118,7 +118,13 @@ final class H2SchemaReader {
 
     private @Nullable String defaultOf(@Nullable String domain) {
         Domain of = domain == null ? null : domains.get(domain);
-        return of == null || of.defaultText() != null ? (of == null ? null : of.defaultText()) : defaultOf(of.parent());
+        if (of == null || of.defaultText() != null) {
+            if (of == null) {
+                return null;
+            }
+            return of.defaultText();
+        }
+        return defaultOf(of.parent());
     }
 
     private void addDomainChecks(Map<String, String> clauses) {
@@ -161,15 +167,18 @@ final class H2SchemaReader {
                     String defaultText = rows.getString(9) == null ? defaultOf(domain) : rows.getString(9);
                     Matcher next = NEXT_VALUE.matcher(defaultText == null || computed ? "" : defaultText);
                     String sequence = identity == null && next.matches() ? next.group(1) : null;
-                    Generation generation = computed
-                            ? Generation.COMPUTED
-                            : sequence != null
-                                    ? Generation.SEQUENCE
-                                    : identity == null
-                                            ? Generation.NONE
-                                            : identity.equals("ALWAYS")
-                                                    ? Generation.IDENTITY_ALWAYS
-                                                    : Generation.IDENTITY;
+                    Generation generation;
+                    if (computed) {
+                        generation = Generation.COMPUTED;
+                    } else if (sequence != null) {
+                        generation = Generation.SEQUENCE;
+                    } else if (identity == null) {
+                        generation = Generation.NONE;
+                    } else if (identity.equals("ALWAYS")) {
+                        generation = Generation.IDENTITY_ALWAYS;
+                    } else {
+                        generation = Generation.IDENTITY;
+                    }
                     draft.require(rows.getString(1) + "." + rows.getString(2))
                             .column(
                                     exact,

@@ -11,7 +11,9 @@ import java.sql.Statement;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.Iterator;
 import java.util.List;
+import java.util.LongSummaryStatistics;
 import java.util.Map;
 import java.util.Set;
 import java.util.regex.Matcher;
@@ -44,13 +46,12 @@ final class H2Sequences implements Sequences {
     /** Returns the name of the sequence that belongs to a table's identity column, if it has one. */
     @Nullable
     String ofColumn(Connection connection, Table table) throws SQLException {
-        @Nullable String[] found = {null};
         String literals = dialect.literal(table.sqlSchema()) + ", " + dialect.literal(table.sqlName());
-        SchemaDraft.each(connection, "VALUES DB_OBJECT_SQL('TABLE', " + literals + ")", rows -> {
-            Matcher sequence = OF_COLUMN.matcher(String.valueOf(rows.getString(1)));
-            found[0] = sequence.find() ? sequence.group(1) : null;
-        });
-        return found[0];
+        String definition = SchemaDraft.first(
+                        connection, "VALUES DB_OBJECT_SQL('TABLE', " + literals + ")", rows -> rows.getString(1))
+                .orElse("");
+        Matcher sequence = OF_COLUMN.matcher(definition);
+        return sequence.find() ? sequence.group(1) : null;
     }
 
     @Override
@@ -69,14 +70,14 @@ final class H2Sequences implements Sequences {
     private Map<String, String> texts(Connection connection, Collection<String> names) throws SQLException {
         Map<String, String> texts = new HashMap<>();
         List<String> all = List.copyOf(names);
-        int[] at = {0};
+        Iterator<String> name = all.iterator();
         if (!all.isEmpty()) {
             dialect.readOften(
                     connection,
                     all.stream()
-                            .map(name -> "(DB_OBJECT_SQL('SEQUENCE', " + literals(name) + "))")
+                            .map(each -> "(DB_OBJECT_SQL('SEQUENCE', " + literals(each) + "))")
                             .collect(Collectors.joining(", ", "VALUES ", "")),
-                    rows -> texts.put(all.get(at[0]++), String.valueOf(rows.getString(1))));
+                    rows -> texts.put(name.next(), String.valueOf(rows.getString(1))));
         }
         return texts;
     }
@@ -113,15 +114,18 @@ final class H2Sequences implements Sequences {
         long step = step(connection, name);
         long takes = step > 0 ? Sequences.beyond(0, count, step) / step : count;
         while (true) {
-            long[] taken = take(connection, name, takes);
-            if (taken[0] >= least || step <= 0) {
-                return step > 0 ? taken[0] : taken[1];
+            LongSummaryStatistics taken = take(connection, name, takes);
+            if (taken.getMin() >= least || step <= 0) {
+                return step > 0 ? taken.getMin() : taken.getMax();
             }
-            take(connection, name, Math.max(1, (least - taken[1] - 1) / step)); // rows with explicit keys lie beyond it
+            take(
+                    connection,
+                    name,
+                    Math.max(1, (least - taken.getMax() - 1) / step)); // rows with explicit keys lie beyond it
         }
     }
 
-    private static long[] take(Connection connection, String name, long numbers) throws SQLException {
+    private static LongSummaryStatistics take(Connection connection, String name, long numbers) throws SQLException {
         return Sequences.taken(
                 SharedTransaction.direct(connection),
                 "SELECT NEXT VALUE FOR " + name + " FROM SYSTEM_RANGE(1, " + numbers + ")");

@@ -21,11 +21,13 @@ import org.jspecify.annotations.Nullable;
 abstract class H2Sql implements Dialect {
     @Override
     public String placeholder(Column column) {
-        return column.type().kind() == Kind.JSON
-                ? "? FORMAT JSON"
-                : column.type().sqlName().equals("REAL")
-                        ? "CAST(? AS REAL)"
-                        : "?"; // compared as a double it would differ
+        if (column.type().kind() == Kind.JSON) {
+            return "? FORMAT JSON";
+        }
+        if (column.type().sqlName().equals("REAL")) {
+            return "CAST(? AS REAL)";
+        }
+        return "?"; // compared as a double it would differ
     }
 
     @Override

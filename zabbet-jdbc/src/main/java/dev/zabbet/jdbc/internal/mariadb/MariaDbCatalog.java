@@ -66,7 +66,7 @@ final class MariaDbCatalog {
     }
 
     void note(String what) {
-        known.put(what, Boolean.TRUE);
+        known.put(what, true);
     }
 
     /** Forgets what was read under a name, and under those that begin with it. */

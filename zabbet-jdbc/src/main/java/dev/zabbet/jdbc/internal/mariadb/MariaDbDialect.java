@@ -395,9 +395,10 @@ public final class MariaDbDialect extends MariaDbSql {
 
     @Override
     public Optional<String> readOnly(Connection connection) throws SQLException {
-        boolean[] readOnly = {false};
-        SchemaDraft.each(connection, "SELECT @@read_only OR @@tx_read_only", rows -> readOnly[0] = rows.getBoolean(1));
-        return readOnly[0] ? Optional.of("its server or session is read-only, as a replica is") : Optional.empty();
+        boolean readOnly = SchemaDraft.first(
+                        connection, "SELECT @@read_only OR @@tx_read_only", rows -> rows.getBoolean(1))
+                .orElse(false);
+        return readOnly ? Optional.of("its server or session is read-only, as a replica is") : Optional.empty();
     }
 
     @Override

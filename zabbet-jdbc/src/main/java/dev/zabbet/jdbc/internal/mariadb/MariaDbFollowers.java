@@ -18,6 +18,7 @@ import java.util.stream.Collectors;
  * for them (its documentation, "Trigger Limitations"), so that the parent's own trigger copies them before it happens.
  * Circles of such references through several tables are followed once round.
  */
+@SuppressWarnings("ReferenceEquality") // a table of one schema is itself only
 final class MariaDbFollowers {
     private final Schema schema;
     private final MariaDbJournal journal;

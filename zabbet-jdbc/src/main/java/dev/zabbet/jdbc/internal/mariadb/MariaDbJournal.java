@@ -1,9 +1,9 @@
 package dev.zabbet.jdbc.internal.mariadb;
 
-import dev.zabbet.jdbc.internal.dialect.Dialect;
 import dev.zabbet.jdbc.internal.dialect.NetEffect;
 import dev.zabbet.jdbc.internal.dialect.OpenTransactions;
 import dev.zabbet.jdbc.internal.dialect.SchemaDraft;
+import dev.zabbet.jdbc.internal.dialect.Transactions;
 import dev.zabbet.jdbc.internal.track.ShadowJournal;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
@@ -163,7 +163,7 @@ final class MariaDbJournal extends ShadowJournal {
     }
 
     /** Changes of tables wait for whoever has read them in an open transaction: for a day, if nothing is said. */
-    private static void withoutWaiting(Connection connection, Dialect.SqlWork work) throws SQLException {
+    private static void withoutWaiting(Connection connection, Transactions.SqlWork work) throws SQLException {
         try (Statement statement = connection.createStatement()) {
             String patience =
                     SchemaDraft.texts(connection, "SELECT @@lock_wait_timeout").get(0);

@@ -127,15 +127,15 @@ final class MariaDbLoadData {
 
     /** With LOCAL, MariaDB turns errors into warnings and leaves rows out: none may be left out or changed. */
     private void requireAll(Statement statement, int stored) throws SQLException {
-        String[] warning = {""};
+        String warning = "";
         try (ResultSet warnings = statement.executeQuery("SHOW WARNINGS LIMIT 1")) {
             if (warnings.next()) {
-                warning[0] = warnings.getString(3);
+                warning = warnings.getString(3);
             }
         }
-        if (stored != rows.size() || !warning[0].isEmpty()) {
+        if (stored != rows.size() || !warning.isEmpty()) {
             String missing = (rows.size() - stored) + " of " + rows.size() + " rows were left out";
-            throw new RefusedRowException(new SQLException(warning[0].isEmpty() ? missing : warning[0], "23000"), -1);
+            throw new RefusedRowException(new SQLException(warning.isEmpty() ? missing : warning, "23000"), -1);
         }
     }
 

@@ -60,11 +60,11 @@ final class MariaDbLook {
             sql.append(journal.notes.reading(after));
         }
         List<Event> events = new ArrayList<>();
-        long[] number = {0};
-        String[] counted = {""};
-        boolean[] followed = {false};
+        long number = 0;
+        String counted = "";
+        boolean followed = false;
         StringBuilder told = new StringBuilder();
-        boolean[] changed = {false};
+        boolean changed = false;
         try (Statement statement = connection.createStatement()) {
             boolean more = statement.execute(sql + "END");
             for (int at = 0; more || statement.getUpdateCount() != -1; more = statement.getMoreResults()) {
@@ -74,16 +74,16 @@ final class MariaDbLook {
                 try (ResultSet rows = statement.getResultSet()) {
                     if (at == 0) {
                         rows.next();
-                        number[0] = rows.getLong(1);
-                        counted[0] = inside ? "" : rows.getString(2);
-                        changed[0] = changes && rows.getBoolean(3);
+                        number = rows.getLong(1);
+                        counted = inside ? "" : rows.getString(2);
+                        changed = changes && rows.getBoolean(3);
                     } else if (at == 1 && counters) {
                         while (rows.next()) {
                             told.append(rows.getString(1)).append(MariaDbCounters.END);
                         }
                     } else {
                         while (rows.next()) {
-                            followed[0] |= read(rows, events);
+                            followed |= read(rows, events);
                         }
                     }
                 }
@@ -102,24 +102,26 @@ final class MariaDbLook {
             throw e;
         }
         if (!inside) {
-            if (!journal.fingerprint(connection, counted[0]).equals(journal.fingerprint)
+            if (!journal.fingerprint(connection, counted).equals(journal.fingerprint)
                     && !journal.fingerprint.isEmpty()) {
                 throw new SchemaChangedException();
             }
-            journal.truncations.settled(connection, number[0]);
+            journal.truncations.settled(connection, number);
             if (after >= 0) {
                 journal.truncations.requireNone(connection, after);
             }
         }
-        journal.lastNumber = telling == Telling.NOTHING ? journal.lastNumber : number[0];
+        journal.lastNumber = telling == Telling.NOTHING ? journal.lastNumber : number;
         events.sort(Comparator.comparingLong(Event::number));
-        boolean complete = telling == Telling.NOTHING && followed[0];
+        boolean complete = telling == Telling.NOTHING && followed;
+        Optional<String> state = Optional.empty();
+        if (counters) {
+            state = Optional.of(told.toString());
+        } else if (changes && !changed) {
+            state = Optional.of(MariaDbCounters.UNCHANGED);
+        }
         return new Look(
-                number[0],
-                complete ? new CurrentRows(journal.dialect, connection).complete(events) : events,
-                counters
-                        ? Optional.of(told.toString())
-                        : changes && !changed[0] ? Optional.of(MariaDbCounters.UNCHANGED) : Optional.empty());
+                number, complete ? new CurrentRows(journal.dialect, connection).complete(events) : events, state);
     }
 
     /** Reads one image; tells whether it is of a row that followed another. */

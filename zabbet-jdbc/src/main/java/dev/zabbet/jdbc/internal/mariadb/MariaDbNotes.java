@@ -16,6 +16,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
@@ -158,10 +159,10 @@ final class MariaDbNotes {
         byNumber.clear();
         numbers.clear();
         know(connection);
-        int[] last = {0};
+        AtomicInteger last = new AtomicInteger();
         Map<String, Integer> made = new HashMap<>();
         SchemaDraft.each(connection, "SELECT tab, place, made FROM " + name("zabbet_tables"), rows -> {
-            last[0] = Math.max(last[0], rows.getInt(1));
+            last.accumulateAndGet(rows.getInt(1), Math::max);
             made.put(rows.getString(2), rows.getInt(3));
         });
         MariaDbCatalog catalog = MariaDbCatalog.of(connection);
@@ -175,8 +176,8 @@ final class MariaDbNotes {
         }
         for (Table table : schema.tables()) {
             if (!numbers.containsKey(table)) {
-                numbers.put(table, ++last[0]);
-                byNumber.put(last[0], table);
+                numbers.put(table, last.incrementAndGet());
+                byNumber.put(last.get(), table);
             }
         }
         for (Table table : schema.tables()) {

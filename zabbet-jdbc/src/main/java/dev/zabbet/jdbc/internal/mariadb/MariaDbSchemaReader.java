@@ -178,9 +178,16 @@ final class MariaDbSchemaReader {
                     String defaultText = rows.getString(12) == null ? rows.getString(10) : rows.getString(12);
                     Matcher next = NEXT_VALUE.matcher(defaultText == null ? "" : defaultText);
                     String sequence = rows.getString(12) == null && next.matches() ? sequence(next) : null;
-                    Generation generation = rows.getString(12) != null
-                            ? Generation.COMPUTED
-                            : sequence != null ? Generation.SEQUENCE : numbered ? Generation.IDENTITY : Generation.NONE;
+                    Generation generation;
+                    if (rows.getString(12) != null) {
+                        generation = Generation.COMPUTED;
+                    } else if (sequence != null) {
+                        generation = Generation.SEQUENCE;
+                    } else if (numbered) {
+                        generation = Generation.IDENTITY;
+                    } else {
+                        generation = Generation.NONE;
+                    }
                     draft.require(table)
                             .column(
                                     rows.getString(2),

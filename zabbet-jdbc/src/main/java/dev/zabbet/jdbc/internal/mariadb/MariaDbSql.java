@@ -80,11 +80,13 @@ public abstract class MariaDbSql implements Dialect {
 
     @Override
     public String literal(Object bound) {
-        return bound instanceof OffsetDateTime point
-                ? Dialect.super.literal(LocalDateTime.ofInstant(point.toInstant(), ZoneOffset.UTC))
-                : bound instanceof String text && text.indexOf('\\') >= 0
-                        ? encoded(text) // a client may take it for an escape, whatever the server has been told
-                        : Dialect.super.literal(bound);
+        if (bound instanceof OffsetDateTime point) {
+            return Dialect.super.literal(LocalDateTime.ofInstant(point.toInstant(), ZoneOffset.UTC));
+        }
+        if (bound instanceof String text && text.indexOf('\\') >= 0) {
+            return encoded(text); // a client may take the backslash for an escape, whatever the server has been told
+        }
+        return Dialect.super.literal(bound);
     }
 
     @Override

@@ -67,7 +67,7 @@ final class MariaDbTruncations {
     /** Refuses to tell what changed since a position if a table was truncated; the last look was just now. */
     void requireNone(Connection connection, long after) throws SQLException {
         State before = at.get(after);
-        if (before == null || !tellsIds && before.truncations().equals(truncations)) {
+        if (before == null || (!tellsIds && before.truncations().equals(truncations))) {
             return;
         }
         for (Table table : journal.schema.tables()) {
@@ -131,14 +131,13 @@ final class MariaDbTruncations {
                 .map(c -> journal.dialect.quote(table.requireColumn(c).sqlName()))
                 .map(c -> " AND s." + c + " <=> t." + c)
                 .collect(Collectors.joining());
-        boolean[] found = {false};
-        SchemaDraft.each(
-                connection,
-                same.isEmpty()
-                        ? "SELECT (SELECT COUNT(*) FROM " + rows + ") > (SELECT COUNT(*) FROM " + images + ")"
-                        : "SELECT EXISTS (SELECT 1 FROM " + rows + " WHERE NOT EXISTS (SELECT 1 FROM " + images + same
-                                + "))",
-                row -> found[0] = row.getBoolean(1));
-        return found[0];
+        return SchemaDraft.first(
+                        connection,
+                        same.isEmpty()
+                                ? "SELECT (SELECT COUNT(*) FROM " + rows + ") > (SELECT COUNT(*) FROM " + images + ")"
+                                : "SELECT EXISTS (SELECT 1 FROM " + rows + " WHERE NOT EXISTS (SELECT 1 FROM " + images
+                                        + same + "))",
+                        row -> row.getBoolean(1))
+                .orElse(false);
     }
 }

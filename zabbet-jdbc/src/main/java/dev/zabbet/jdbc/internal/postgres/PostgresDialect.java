@@ -237,16 +237,15 @@ public final class PostgresDialect extends PostgresSql {
 
     @Override
     public String holder(Connection connection, DatabaseIdentity place) throws SQLException {
-        String[] holder = {"another process"};
-        SchemaDraft.each(
-                connection,
-                "SELECT 'server process ' || a.pid || ' of ' || a.usename || ' from ' || coalesce(host(a.client_addr),"
-                        + " 'a local socket') FROM pg_locks l JOIN pg_stat_activity a USING (pid)"
-                        + " WHERE l.locktype = 'advisory' AND l.granted AND l.database = (SELECT oid FROM pg_database"
-                        + " WHERE datname = current_database()) AND ((l.classid::bigint << 32) | l.objid::bigint) = "
-                        + LEASE,
-                rows -> holder[0] = rows.getString(1));
-        return holder[0];
+        return SchemaDraft.first(
+                        connection,
+                        "SELECT 'server process ' || a.pid || ' of ' || a.usename || ' from ' || coalesce(host(a.client_addr),"
+                                + " 'a local socket') FROM pg_locks l JOIN pg_stat_activity a USING (pid)"
+                                + " WHERE l.locktype = 'advisory' AND l.granted AND l.database = (SELECT oid FROM pg_database"
+                                + " WHERE datname = current_database()) AND ((l.classid::bigint << 32) | l.objid::bigint) = "
+                                + LEASE,
+                        rows -> rows.getString(1))
+                .orElse("another process");
     }
 
     @Override
@@ -254,14 +253,13 @@ public final class PostgresDialect extends PostgresSql {
         if (connection.isReadOnly()) { // which the driver tells the server with a transaction only
             return super.readOnly(connection);
         }
-        String[] reason = {""};
-        SchemaDraft.each(
-                connection,
-                "SELECT CASE WHEN pg_is_in_recovery() THEN 'it is a read replica of another server' WHEN"
-                        + " current_setting('transaction_read_only') = 'on' THEN 'its transactions are read-only'"
-                        + " ELSE '' END",
-                rows -> reason[0] = rows.getString(1));
-        return Optional.of(reason[0]).filter(r -> !r.isEmpty());
+        return SchemaDraft.first(
+                        connection,
+                        "SELECT CASE WHEN pg_is_in_recovery() THEN 'it is a read replica of another server' WHEN"
+                                + " current_setting('transaction_read_only') = 'on' THEN 'its transactions are read-only'"
+                                + " ELSE '' END",
+                        rows -> rows.getString(1))
+                .filter(reason -> !reason.isEmpty());
     }
 
     /** Going back to the savepoint leaves the constraints as deferred as they were. */

@@ -113,7 +113,7 @@ final class PostgresImage {
         for (int i = 1; i < text.length(); i++) {
             char c = text.charAt(i);
             if (quoted) {
-                if (c == '\\' || c == '"' && text.charAt(i + 1) == '"') {
+                if (c == '\\' || (c == '"' && text.charAt(i + 1) == '"')) {
                     field.append(text.charAt(++i));
                 } else if (c == '"') {
                     quoted = false;

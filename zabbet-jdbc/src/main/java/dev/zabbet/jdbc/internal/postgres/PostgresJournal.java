@@ -188,12 +188,10 @@ final class PostgresJournal implements Journal {
     }
 
     private String newest(Connection connection) throws SQLException {
-        String[] newest = {""};
-        dialect.readOften(
+        return dialect.firstOften(
                 connection,
                 noted ? "SELECT zabbet.newest()" : PostgresJournalSql.FOUND_NEWEST,
-                rows -> newest[0] = rows.getString(1));
-        return newest[0];
+                rows -> rows.getString(1));
     }
 
     private String fingerprint(Connection connection, String newest) throws SQLException {
@@ -321,7 +319,7 @@ final class PostgresJournal implements Journal {
         String after = noted.after();
         Row then = before == null ? null : PostgresImage.row(table, before);
         Row now = after == null ? null : PostgresImage.row(table, after);
-        return before != null && then == null || after != null && now == null
+        return (before != null && then == null) || (after != null && now == null)
                 ? null
                 : new Event(noted.number(), table, then, now);
     }

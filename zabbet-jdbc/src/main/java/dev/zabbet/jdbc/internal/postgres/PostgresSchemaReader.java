@@ -113,11 +113,15 @@ final class PostgresSchemaReader {
                     if (parent != null) {
                         parents.put(rows.getString(1), parent);
                     }
-                    table.form = rows.getBoolean(6)
-                            ? Form.PART
-                            : rows.getString(5).equals("p")
-                                    ? Form.PARTITIONED
-                                    : parent != null ? Form.HEIR : Form.TABLE;
+                    if (rows.getBoolean(6)) {
+                        table.form = Form.PART;
+                    } else if (rows.getString(5).equals("p")) {
+                        table.form = Form.PARTITIONED;
+                    } else if (parent != null) {
+                        table.form = Form.HEIR;
+                    } else {
+                        table.form = Form.TABLE;
+                    }
                 });
         parents.forEach(
                 (child, parent) -> draft.find(parent).ifPresent(table -> draft.require(child).parent = table.name));
@@ -275,19 +279,19 @@ final class PostgresSchemaReader {
     }
 
     private DataType baseType(long oid, int modifier, String shown) throws SQLException {
-        DataType[] found = {DataType.of(Kind.OTHER, shown)};
-        each(
-                "SELECT t.typname, t.typtype, t.typcategory, e.typname, t.typelem FROM pg_type t LEFT JOIN pg_type e"
-                        + " ON e.oid = t.typelem WHERE t.oid = " + oid,
-                rows -> found[0] = type(
-                        rows.getString(1),
-                        rows.getString(2),
-                        oid,
-                        modifier,
-                        shown,
-                        rows.getString(3).equals("A") ? rows.getString(4) : null,
-                        rows.getLong(5)));
-        return found[0];
+        return SchemaDraft.first(
+                        connection,
+                        "SELECT t.typname, t.typtype, t.typcategory, e.typname, t.typelem FROM pg_type t LEFT JOIN pg_type e"
+                                + " ON e.oid = t.typelem WHERE t.oid = " + oid,
+                        rows -> type(
+                                rows.getString(1),
+                                rows.getString(2),
+                                oid,
+                                modifier,
+                                shown,
+                                rows.getString(3).equals("A") ? rows.getString(4) : null,
+                                rows.getLong(5)))
+                .orElse(DataType.of(Kind.OTHER, shown));
     }
 
     private DataType type(
@@ -387,9 +391,7 @@ final class PostgresSchemaReader {
                 SchemaDraft.action(rows.getString(8)),
                 SchemaDraft.action(rows.getString(7)),
                 rows.getString(9).equals("f") ? Reference.Match.FULL : Reference.Match.SIMPLE,
-                !rows.getBoolean(10)
-                        ? Reference.Deferral.NEVER
-                        : rows.getBoolean(11) ? Reference.Deferral.INITIALLY : Reference.Deferral.POSSIBLE));
+                SchemaDraft.deferral(rows.getBoolean(10), rows.getBoolean(11))));
     }
 
     private void readIndexes() throws SQLException {

@@ -87,11 +87,15 @@ abstract class PostgresSql implements Dialect {
     /** Writes an array of arrays as the server reads it (its documentation, "Array Value Input"). */
     private static String arrayText(List<?> value) {
         return value.stream()
-                .map(element -> element instanceof List<?> inner
-                        ? arrayText(inner)
-                        : element == null
-                                ? "NULL"
-                                : '"' + shown(element).replace("\\", "\\\\").replace("\"", "\\\"") + '"')
+                .map(element -> {
+                    if (element instanceof List<?> inner) {
+                        return arrayText(inner);
+                    }
+                    if (element == null) {
+                        return "NULL";
+                    }
+                    return '"' + shown(element).replace("\\", "\\\\").replace("\"", "\\\"") + '"';
+                })
                 .collect(Collectors.joining(",", "{", "}"));
     }
 
@@ -124,11 +128,13 @@ abstract class PostgresSql implements Dialect {
             case DECIMAL:
                 String number = rows.getString(index);
                 // NaN and infinities are numerics here, and stay text.
-                return number == null
-                        ? null
-                        : Character.isLetter(number.charAt(number.length() - 1))
-                                ? (Object) number
-                                : new BigDecimal(number);
+                if (number == null) {
+                    return null;
+                }
+                if (Character.isLetter(number.charAt(number.length() - 1))) {
+                    return (Object) number;
+                }
+                return new BigDecimal(number);
             case FLOAT:
                 // The shortest text of a real, however it comes: as a double it would show digits that it does not
                 // have.

@@ -78,7 +78,7 @@ final class PostgresUndo {
             List<String> statements = WrittenKeys.delete(journal.dialect, table, one.getValue().toDelete);
             if (statements.isEmpty()
                     || !one.getValue().toTakeAway.isEmpty()
-                    || !events.isEmpty() && table.nature().form() == Form.PARTITIONED) {
+                    || (!events.isEmpty() && table.nature().form() == Form.PARTITIONED)) {
                 return false;
             }
             deleting.addAll(statements);
@@ -91,7 +91,7 @@ final class PostgresUndo {
         String forgetting = "; DELETE FROM zabbet.journal WHERE number > " + after + "; COMMIT";
         boolean quiet =
                 undo.keySet().stream().allMatch(t -> t.nature().triggers().isEmpty() && !isFollowed(t));
-        return quiet && storing.isEmpty() && !deleting.isEmpty() && deletedTogether(connection, deleting, forgetting)
+        return (quiet && storing.isEmpty() && !deleting.isEmpty() && deletedTogether(connection, deleting, forgetting))
                 || doneUnchecked(connection, deleting, storing, forgetting);
     }
 

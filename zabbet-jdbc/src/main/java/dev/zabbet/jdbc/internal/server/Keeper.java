@@ -48,7 +48,11 @@ final class Keeper {
         this.server = server;
     }
 
-    /** @param arguments the server's folder */
+    /**
+     * Keeps one server until nobody uses it.
+     *
+     * @param arguments the server's folder
+     */
     public static void main(String[] arguments) throws IOException, InterruptedException {
         Path folder = Path.of(arguments[0]);
         Properties orders = read(folder.resolve(ORDERS));

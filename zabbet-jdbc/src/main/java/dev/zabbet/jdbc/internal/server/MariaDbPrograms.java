@@ -2,6 +2,7 @@ package dev.zabbet.jdbc.internal.server;
 
 import java.io.IOException;
 import java.io.OutputStream;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -67,7 +68,7 @@ final class MariaDbPrograms implements Programs {
         as.give(rows.resolve("mysql"));
         Path scripts = data.resolve("begin.sql");
         try (OutputStream out = Files.newOutputStream(scripts)) {
-            out.write("CREATE DATABASE IF NOT EXISTS test;\nUSE mysql;\n".getBytes());
+            out.write("CREATE DATABASE IF NOT EXISTS test;\nUSE mysql;\n".getBytes(StandardCharsets.UTF_8));
             for (String name : List.of("system_tables", "performance_tables", "system_tables_data")) {
                 Path script = Stream.of("mariadb_" + name, "mysql_" + name)
                         .map(one -> home.resolve("share").resolve(one + ".sql"))

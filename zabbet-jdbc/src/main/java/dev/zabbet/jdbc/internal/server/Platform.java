@@ -13,13 +13,25 @@ record Platform(String system, String processor) {
     static Platform here() {
         String system = System.getProperty("os.name").toLowerCase(Locale.ROOT);
         String processor = System.getProperty("os.arch").toLowerCase(Locale.ROOT);
-        return new Platform(
-                system.contains("linux")
-                        ? "linux"
-                        : system.contains("mac") ? "darwin" : system.contains("windows") ? "windows" : system,
-                processor.equals("amd64") || processor.equals("x86_64")
-                        ? "x86_64"
-                        : processor.equals("aarch64") || processor.equals("arm64") ? "arm_64" : processor);
+        return new Platform(family(system), architecture(processor));
+    }
+
+    private static String family(String system) {
+        if (system.contains("linux")) {
+            return "linux";
+        }
+        if (system.contains("mac")) {
+            return "darwin";
+        }
+        return system.contains("windows") ? "windows" : system;
+    }
+
+    private static String architecture(String processor) {
+        return switch (processor) {
+            case "amd64", "x86_64" -> "x86_64";
+            case "aarch64", "arm64" -> "arm_64";
+            default -> processor;
+        };
     }
 
     boolean isWindows() {

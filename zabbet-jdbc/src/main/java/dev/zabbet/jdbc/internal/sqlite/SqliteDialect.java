@@ -22,6 +22,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
@@ -47,18 +48,17 @@ public final class SqliteDialect extends SqliteSql {
     @Override
     public DatabaseIdentity place(Connection connection) throws SQLException {
         String url = connection.getMetaData().getURL();
-        String[] file = {""};
-        SchemaDraft.each(connection, "PRAGMA database_list", rows -> {
-            if ("main".equals(rows.getString(2))) {
-                file[0] = String.valueOf(rows.getString(3));
-            }
-        });
-        boolean memory = file[0].isEmpty() || file[0].equals("null");
+        String file = SchemaDraft.first(
+                        connection,
+                        "SELECT file FROM pragma_database_list WHERE name = 'main'",
+                        rows -> rows.getString(1))
+                .orElse("");
+        boolean memory = file.isEmpty();
         return new DatabaseIdentity(
                 product(),
                 "this machine",
-                memory ? url.replace("jdbc:sqlite:", "") : file[0],
-                memory ? "" : FileBirth.of(file[0]),
+                memory ? url.replace("jdbc:sqlite:", "") : file,
+                memory ? "" : FileBirth.of(file),
                 url,
                 memory);
     }
@@ -155,8 +155,8 @@ public final class SqliteDialect extends SqliteSql {
     @Override
     public boolean withoutReferences(Connection connection, SqlWork work) throws SQLException {
         try (Statement statement = connection.createStatement()) {
-            boolean[] checked = {false};
-            SchemaDraft.each(connection, "PRAGMA foreign_keys", rows -> checked[0] = rows.getBoolean(1));
+            boolean checked = SchemaDraft.first(connection, "PRAGMA foreign_keys", rows -> rows.getBoolean(1))
+                    .orElse(false);
             statement.execute("PRAGMA foreign_keys = OFF");
             statement.execute("PRAGMA ignore_check_constraints = ON");
             connection.setAutoCommit(false);
@@ -174,7 +174,7 @@ public final class SqliteDialect extends SqliteSql {
             } finally {
                 connection.setAutoCommit(true);
                 statement.execute("PRAGMA ignore_check_constraints = OFF");
-                statement.execute("PRAGMA foreign_keys = " + (checked[0] ? "ON" : "OFF"));
+                statement.execute("PRAGMA foreign_keys = " + (checked ? "ON" : "OFF"));
             }
         }
     }
@@ -185,14 +185,13 @@ public final class SqliteDialect extends SqliteSql {
      * write to a virtual table stay: nothing else keeps a full-text index in step with its rows.
      */
     private List<String> takeTriggers(Connection connection, Statement statement) throws SQLException {
-        long[] version = {0};
-        readOften(connection, "PRAGMA schema_version", rows -> version[0] = rows.getLong(1));
-        if (version[0] == versionWithoutTriggers) {
+        long version = firstOften(connection, "PRAGMA schema_version", rows -> rows.getLong(1));
+        if (version == versionWithoutTriggers) {
             return List.of();
         }
         List<String> makes = new ArrayList<>();
         List<String> drops = new ArrayList<>();
-        boolean[] applications = {false};
+        AtomicBoolean applications = new AtomicBoolean();
         readOften(
                 connection,
                 "SELECT name, sql, name LIKE 'zabbet\\_i\\_%' ESCAPE '\\' AS ours FROM sqlite_master WHERE type = 'trigger'"
@@ -201,10 +200,12 @@ public final class SqliteDialect extends SqliteSql {
                 rows -> {
                     drops.add("DROP TRIGGER " + quote(rows.getString(1)));
                     makes.add(rows.getString(2));
-                    applications[0] |= !rows.getBoolean(3);
+                    if (!rows.getBoolean(3)) {
+                        applications.set(true);
+                    }
                 });
-        if (!applications[0]) {
-            versionWithoutTriggers = version[0];
+        if (!applications.get()) {
+            versionWithoutTriggers = version;
             return List.of();
         }
         for (String drop : drops) {
@@ -217,12 +218,11 @@ public final class SqliteDialect extends SqliteSql {
     @Override
     public boolean unnoticed(Connection connection, SqlWork work) throws SQLException {
         return withoutReferences(connection, () -> {
-            long[] epoch = {0};
-            readOften(connection, "SELECT n FROM zabbet_epoch", row -> epoch[0] = row.getLong(1));
+            long epoch = firstOften(connection, "SELECT n FROM zabbet_epoch", row -> row.getLong(1));
             often(connection, "DELETE FROM zabbet_epoch", PreparedStatement::executeUpdate);
             work.run();
             often(connection, "INSERT INTO zabbet_epoch VALUES (?)", insert -> {
-                insert.setLong(1, epoch[0] + 1);
+                insert.setLong(1, epoch + 1);
                 insert.executeUpdate();
             });
         });

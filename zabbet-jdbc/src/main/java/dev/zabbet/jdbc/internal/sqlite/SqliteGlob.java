@@ -11,7 +11,12 @@ final class SqliteGlob {
             if (c == '\\' && i + 1 < pattern.length()) {
                 glob.append(literal(pattern.charAt(++i)));
             } else {
-                glob.append(c == '%' ? "*" : c == '_' ? "?" : literal(c));
+                glob.append(
+                        switch (c) {
+                            case '%' -> "*";
+                            case '_' -> "?";
+                            default -> literal(c);
+                        });
             }
         }
         return glob.toString();

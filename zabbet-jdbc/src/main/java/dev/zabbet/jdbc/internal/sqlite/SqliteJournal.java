@@ -13,6 +13,7 @@ import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
+import java.util.concurrent.atomic.AtomicLong;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
@@ -38,9 +39,8 @@ final class SqliteJournal extends ShadowJournal {
      */
     @Override
     public String fingerprint(Connection connection) throws SQLException {
-        long[] version = {0};
-        dialect.readOften(connection, "PRAGMA schema_version", rows -> version[0] = rows.getLong(1));
-        if (version[0] != lastVersion) {
+        long version = dialect.firstOften(connection, "PRAGMA schema_version", rows -> rows.getLong(1));
+        if (version != lastVersion) {
             StringBuilder all = new StringBuilder();
             SchemaDraft.each(
                     connection,
@@ -49,7 +49,7 @@ final class SqliteJournal extends ShadowJournal {
                             + " OR type = 'trigger' AND (name LIKE 'zabbet\\_%' ESCAPE '\\' OR rowid > (SELECT MAX(rowid) FROM"
                             + " sqlite_master WHERE type = 'trigger' AND name LIKE 'zabbet\\_i\\_%' ESCAPE '\\')) ORDER BY name",
                     rows -> all.append(rows.getString(1)).append('\n'));
-            lastVersion = version[0];
+            lastVersion = version;
             text = all.toString();
         }
         return text;
@@ -79,9 +79,8 @@ final class SqliteJournal extends ShadowJournal {
             sql.add("INSERT INTO zabbet_epoch VALUES (1)");
             sql.add("CREATE TABLE zabbet_touched (tab INTEGER PRIMARY KEY, epoch INTEGER NOT NULL)");
             sql.add("CREATE INDEX zabbet_touched_at ON zabbet_touched (epoch)");
-            int at = 0;
-            for (Table table : schema.tables()) {
-                sql.add("INSERT INTO zabbet_touched VALUES (" + at++ + ", 0)");
+            for (int at = 0; at < schema.tables().size(); at++) {
+                sql.add("INSERT INTO zabbet_touched VALUES (" + at + ", 0)");
             }
             for (Table table : schema.tables()) {
                 sql.add("CREATE TABLE " + shadow(table)
@@ -221,15 +220,15 @@ final class SqliteJournal extends ShadowJournal {
     /** An epoch in which nothing was noted serves again, so that nothing is written. */
     @Override
     public long settle(Connection connection) throws SQLException {
-        long[] epoch = {0};
+        AtomicLong epoch = new AtomicLong();
         await(connection, () -> {
-            dialect.readOften(connection, "SELECT n FROM zabbet_epoch", row -> epoch[0] = row.getLong(1));
-            if (!touched(connection, epoch[0]).isEmpty()) {
+            epoch.set(dialect.firstOften(connection, "SELECT n FROM zabbet_epoch", row -> row.getLong(1)));
+            if (!touched(connection, epoch.get()).isEmpty()) {
                 dialect.often(connection, "UPDATE zabbet_epoch SET n = n + 1", PreparedStatement::executeUpdate);
-                epoch[0]++;
+                epoch.incrementAndGet();
             }
         });
-        return epoch[0];
+        return epoch.get();
     }
 
     @Override
@@ -306,10 +305,7 @@ final class SqliteJournal extends ShadowJournal {
 
     @Override
     public boolean isNoting(Connection connection) throws SQLException {
-        boolean[] found = {false};
-        SchemaDraft.each(
-                connection, "SELECT 1 FROM sqlite_master WHERE name = 'zabbet_epoch'", rows -> found[0] = true);
-        return found[0];
+        return SchemaDraft.exists(connection, "SELECT 1 FROM sqlite_master WHERE name = 'zabbet_epoch'");
     }
 
     @Override

@@ -92,8 +92,14 @@ final class SqliteSchemaReader {
                         && key.size() == 1
                         && column.key() == 1
                         && column.type().equalsIgnoreCase("INTEGER");
-                Generation generation =
-                        column.hidden() >= 2 ? Generation.COMPUTED : numbered ? Generation.IDENTITY : Generation.NONE;
+                Generation generation;
+                if (column.hidden() >= 2) {
+                    generation = Generation.COMPUTED;
+                } else if (numbered) {
+                    generation = Generation.IDENTITY;
+                } else {
+                    generation = Generation.NONE;
+                }
                 boolean nullable = !column.notNull() && column.key() == 0;
                 String text = generation == Generation.COMPUTED
                         ? computed(ddl.getOrDefault(name, ""), column.name())
@@ -116,7 +122,11 @@ final class SqliteSchemaReader {
         }
         int depth = 1;
         for (int i = start.end(); i < text.length(); i++) {
-            depth += text.charAt(i) == '(' ? 1 : text.charAt(i) == ')' ? -1 : 0;
+            switch (text.charAt(i)) {
+                case '(' -> depth++;
+                case ')' -> depth--;
+                default -> {}
+            }
             if (depth == 0) {
                 return text.substring(start.end(), i);
             }
@@ -266,7 +276,11 @@ final class SqliteSchemaReader {
                     int close = sql.indexOf(c, at + 1);
                     at = close < 0 ? sql.length() : close;
                 }
-                depth += c == '(' ? 1 : c == ')' ? -1 : 0;
+                switch (c) {
+                    case '(' -> depth++;
+                    case ')' -> depth--;
+                    default -> {}
+                }
                 at++;
             }
             String name = check.group(1);

@@ -129,7 +129,13 @@ abstract class SqliteSql implements Dialect {
         boolean temporal = kind == Kind.TIMESTAMP || kind == Kind.DATE || kind == Kind.TIME || kind == Kind.INSTANT;
         if (temporal && raw instanceof Number millis) {
             LocalDateTime at = LocalDateTime.ofInstant(Instant.ofEpochMilli(millis.longValue()), ZoneOffset.UTC);
-            return kind == Kind.DATE ? at.toLocalDate() : kind == Kind.TIME ? at.toLocalTime() : at;
+            if (kind == Kind.DATE) {
+                return at.toLocalDate();
+            }
+            if (kind == Kind.TIME) {
+                return at.toLocalTime();
+            }
+            return at;
         }
         if (kind == Kind.DECIMAL && raw instanceof Number) {
             return new BigDecimal(raw.toString());

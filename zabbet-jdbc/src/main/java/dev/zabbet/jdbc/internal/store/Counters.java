@@ -23,6 +23,7 @@ import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 
 /** Where the numbers of new rows come from: counters of columns, sequences, and counting where there are neither. */
+@SuppressWarnings("ReferenceEquality") // a schema that was read again is another
 final class Counters {
     private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
 

@@ -222,7 +222,7 @@ final class LoadExecution {
         String words = Arrays.stream(String.valueOf(reason.getMessage()).split("; SQL statement:"))
                 .findFirst()
                 .orElse("");
-        if (dialect.isLocked(reason) || reason.getCause() instanceof SQLException cause && dialect.isLocked(cause)) {
+        if (dialect.isLocked(reason) || (reason.getCause() instanceof SQLException cause && dialect.isLocked(cause))) {
             return new ZabbetException(
                     "Rows of " + rows.table().name() + " cannot be stored, and nothing was: " + OpenTransactions.LOCKED
                             + words,

@@ -38,7 +38,11 @@ public final class StoreOpening {
         return open(dataSource, atEnd, script, Map.of());
     }
 
-    /** @param keySequences sequences that the application takes keys from itself, by the names of tables */
+    /**
+     * Opens a store.
+     *
+     * @param keySequences sequences that the application takes keys from itself, by the names of tables
+     */
     public static JdbcStore open(
             DataSource dataSource,
             JdbcStore.AtEnd atEnd,

@@ -56,7 +56,7 @@ public final class ComparingTracker implements Tracker {
         for (Table table : schema.tables()) {
             Map<Object, Row> rows = new LinkedHashMap<>();
             Map<Row, Integer> copies = new HashMap<>();
-            new TableSql(dialect, table).read(connection, Condition.ALL, row -> {
+            new TableSql(dialect, table).read(connection, Condition.all(), row -> {
                 Object key = CurrentRows.isKeyed(table, row)
                         ? CurrentRows.key(table, row)
                         : List.of(row, copies.merge(row, 1, Integer::sum));

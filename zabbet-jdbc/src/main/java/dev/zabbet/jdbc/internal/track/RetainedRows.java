@@ -39,7 +39,7 @@ public record RetainedRows(Schema schema, Map<Table, List<Row>> rows, Tracker.Po
         }
         for (Table table : schema.tables()) {
             List<Row> rows = new ArrayList<>();
-            new TableSql(dialect, table).read(connection, Condition.ALL, rows::add);
+            new TableSql(dialect, table).read(connection, Condition.all(), rows::add);
             all.put(table, rows);
         }
         return Optional.of(new RetainedRows(schema, all, at));

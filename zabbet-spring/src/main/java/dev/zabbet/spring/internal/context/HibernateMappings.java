@@ -74,8 +74,8 @@ public final class HibernateMappings {
         EntityIdentifierMapping identifier = persister.getIdentifierMapping();
         if (identifier instanceof EmbeddableValuedModelPart embedded) {
             boolean virtual = identifier.getAttributeName() == null
-                    || identifier.getNature() != EntityIdentifierMapping.Nature.COMPOSITE
-                            && identifier.getNature() != EntityIdentifierMapping.Nature.SIMPLE;
+                    || (identifier.getNature() != EntityIdentifierMapping.Nature.COMPOSITE
+                            && identifier.getNature() != EntityIdentifierMapping.Nature.SIMPLE);
             readParts(embedded, virtual ? "" : identifier.getAttributeName() + ".");
         } else {
             readPart(identifier, String.valueOf(identifier.getAttributeName()));

@@ -22,7 +22,7 @@ final class CriteriaFrom extends CriteriaValue {
         super(scope -> scope.get(alias));
         this.alias = alias;
         this.query = query;
-        query.join(new Source(alias, elements), scope -> on == null ? Boolean.TRUE : on.in(scope), outer);
+        query.join(new Source(alias, elements), scope -> on == null ? true : on.in(scope), outer);
     }
 
     /** @param alias one that no other source has, in this query or around it */
@@ -61,7 +61,13 @@ final class CriteriaFrom extends CriteriaValue {
                         query,
                         scope -> {
                             Object at = along.in(scope);
-                            return at instanceof Collection<?> several ? several : at == null ? List.of() : List.of(at);
+                            if (at instanceof Collection<?> several) {
+                                return several;
+                            }
+                            if (at == null) {
+                                return List.of();
+                            }
+                            return List.of(at);
                         },
                         outer)
                 .as(face);

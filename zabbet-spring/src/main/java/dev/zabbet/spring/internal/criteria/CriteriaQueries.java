@@ -58,7 +58,7 @@ public final class CriteriaQueries {
      */
     public static long update(Class<?> entity, Table table, Condition condition, Call call) {
         CriteriaSelect update = CriteriaSelect.of(entity);
-        List<Object> found = run(update, entity, condition, call, (a, b) -> 0);
+        List<Object> found = run(update, entity, condition, call, (ignored, ignoredToo) -> 0);
         for (Object object : found) {
             Map<String, @Nullable Object> values = new LinkedHashMap<>();
             Scope scope = Scope.of(call).with(update.query().root(), object);
@@ -73,11 +73,18 @@ public final class CriteriaQueries {
     private static List<Object> run(
             CriteriaSelect select, Class<?> entity, Condition condition, Call call, Comparator<Object> then) {
         Root<?> root = select.from(entity);
-        Object found = condition.of(type -> type.isInstance(root)
-                ? root
-                : type == CriteriaBuilder.class
-                        ? new CriteriaBuilding().as(type)
-                        : CommonAbstractCriteria.class.isAssignableFrom(type) ? select.as(type) : null);
+        Object found = condition.of(type -> {
+            if (type.isInstance(root)) {
+                return root;
+            }
+            if (type == CriteriaBuilder.class) {
+                return new CriteriaBuilding().as(type);
+            }
+            if (CommonAbstractCriteria.class.isAssignableFrom(type)) {
+                return select.as(type);
+            }
+            return null;
+        });
         if (found != null) {
             select.query().where(CriteriaNode.value(found));
         }

@@ -205,13 +205,20 @@ final class Expressions {
                 return a == null || b == null ? null : a.toString() + b;
             };
         }
-        char operator = binary instanceof Addition
-                ? '+'
-                : binary instanceof Subtraction
-                        ? '-'
-                        : binary instanceof Multiplication
-                                ? '*'
-                                : binary instanceof Division ? '/' : binary instanceof Modulo ? '%' : ' ';
+        char operator;
+        if (binary instanceof Addition) {
+            operator = '+';
+        } else if (binary instanceof Subtraction) {
+            operator = '-';
+        } else if (binary instanceof Multiplication) {
+            operator = '*';
+        } else if (binary instanceof Division) {
+            operator = '/';
+        } else if (binary instanceof Modulo) {
+            operator = '%';
+        } else {
+            operator = ' ';
+        }
         if (operator == ' ') {
             throw new UnsupportedQueryException(binary.getStringExpression());
         }

@@ -127,7 +127,13 @@ public final class Functions {
                 values.forEach(value -> once.putIfAbsent(Objects.requireNonNull(Operators.stored(value)), value));
                 values = new ArrayList<>(once.values());
             }
-            return name.equals("count") ? (Object) (long) values.size() : values.isEmpty() ? null : over(name, values);
+            if (name.equals("count")) {
+                return (Object) (long) values.size();
+            }
+            if (values.isEmpty()) {
+                return null;
+            }
+            return over(name, values);
         };
     }
 
@@ -144,8 +150,12 @@ public final class Functions {
                     .doubleValue();
         }
         Object first = values.get(0);
-        return first instanceof BigDecimal
-                ? sum
-                : first instanceof Double || first instanceof Float ? (Object) sum.doubleValue() : sum.longValueExact();
+        if (first instanceof BigDecimal) {
+            return sum;
+        }
+        if (first instanceof Double || first instanceof Float) {
+            return (Object) sum.doubleValue();
+        }
+        return sum.longValueExact();
     }
 }

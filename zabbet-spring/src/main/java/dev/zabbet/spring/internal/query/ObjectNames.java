@@ -36,7 +36,13 @@ final class ObjectNames implements Names {
             aliases.put(alias, path.element());
             return new Source(alias, scope -> {
                 Object at = path.value().in(scope);
-                return at instanceof Collection<?> several ? several : at == null ? List.of() : List.of(at);
+                if (at instanceof Collection<?> several) {
+                    return several;
+                }
+                if (at == null) {
+                    return List.of();
+                }
+                return List.of(at);
             });
         }
         Class<?> type = entities.named(name);
@@ -52,7 +58,7 @@ final class ObjectNames implements Names {
         String first = name.contains(".") ? name.substring(0, name.indexOf('.')) : name;
         String last = name.substring(name.lastIndexOf('.') + 1);
         boolean property = known(first) != null
-                || only() != null && shape(only()).find(first).isPresent();
+                || (only() != null && shape(only()).find(first).isPresent());
         if (!property && Character.isUpperCase(last.charAt(0))) {
             return scope -> new Operators.Constant(last);
         }

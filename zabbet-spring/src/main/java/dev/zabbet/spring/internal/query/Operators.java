@@ -18,7 +18,13 @@ public final class Operators {
         Object one = stored(a);
         Object other = stored(b);
         if (one == null || other == null) {
-            return one == other ? 0 : one == null ? 1 : -1;
+            if (one == other) {
+                return 0;
+            }
+            if (one == null) {
+                return 1;
+            }
+            return -1;
         }
         return order(one, other);
     };
@@ -43,7 +49,11 @@ public final class Operators {
         return a == null ? null : (Object) !((Boolean) a);
     }
 
-    /** @param escape the character before one that is meant as it is; null for none */
+    /**
+     * Tells whether a text matches a pattern; null where one of them is.
+     *
+     * @param escape the character before one that is meant as it is; null for none
+     */
     public static @Nullable Object like(
             @Nullable Object value, @Nullable Object pattern, @Nullable Character escape, boolean ignoreCase) {
         if (value == null || pattern == null) {
@@ -56,7 +66,12 @@ public final class Operators {
             if (escape != null && c == escape && i + 1 < text.length()) {
                 regex.append(Pattern.quote(String.valueOf(text.charAt(++i))));
             } else {
-                regex.append(c == '%' ? ".*" : c == '_' ? "." : Pattern.quote(String.valueOf(c)));
+                regex.append(
+                        switch (c) {
+                            case '%' -> ".*";
+                            case '_' -> ".";
+                            default -> Pattern.quote(String.valueOf(c));
+                        });
             }
         }
         int flags = Pattern.DOTALL | (ignoreCase ? Pattern.CASE_INSENSITIVE | Pattern.UNICODE_CASE : 0);
@@ -140,7 +155,13 @@ public final class Operators {
             a = alike(a, b);
             b = alike(b, a);
         }
-        return a.equals(b) ? 0 : a.getClass() == b.getClass() ? comparedAs(a, b) : 1;
+        if (a.equals(b)) {
+            return 0;
+        }
+        if (a.getClass() == b.getClass()) {
+            return comparedAs(a, b);
+        }
+        return 1;
     }
 
     @SuppressWarnings("unchecked")

@@ -71,7 +71,11 @@ record QueryText(String sql, @Nullable String made, boolean fetching) {
     private static int closing(String text, int start) throws UnsupportedQueryException {
         int depth = 1;
         for (int i = start; i < text.length(); i++) {
-            depth += text.charAt(i) == '(' ? 1 : text.charAt(i) == ')' ? -1 : 0;
+            switch (text.charAt(i)) {
+                case '(' -> depth++;
+                case ')' -> depth--;
+                default -> {}
+            }
             if (depth == 0) {
                 return i;
             }

@@ -114,8 +114,14 @@ final class SelectReader {
             names.star("").forEach(query::select);
         } else {
             Alias alias = item.getAlias();
-            String name =
-                    alias != null ? alias.getName() : expression instanceof Column column ? column.getColumnName() : "";
+            String name;
+            if (alias != null) {
+                name = alias.getName();
+            } else if (expression instanceof Column column) {
+                name = column.getColumnName();
+            } else {
+                name = "";
+            }
             query.select(new Names.Item(RowNames.plain(name), expressions.value(expression)));
         }
     }
