@@ -5,6 +5,13 @@
  * to the stage.
  *
  * <pre>{@code
+ * import static dev.zabbet.expect.Expected.row;
+ * import dev.zabbet.Footprint;
+ * import dev.zabbet.Memory;
+ * import dev.zabbet.Stage;
+ * import dev.zabbet.factory.Factory;
+ * import dev.zabbet.schema.Schema;
+ *
  * Stage stage = Memory.stage(Schema.of(Hut.class, Stay.class));
  * Stay stay = stage.add(Factory.forType(Stay.class));
  * Footprint footprint = stage.act(() -> desk.cancel(stay.id()));

@@ -7,6 +7,9 @@
  * stored and what was expected, and never more rows than differ.
  *
  * <pre>{@code
+ * import static dev.zabbet.expect.Expected.notNull;
+ * import static dev.zabbet.expect.Expected.row;
+ *
  * stage.expect("stay").where("hut_id", hut.id()).holdsOnly(
  *         row("status", "CANCELLED").with("cancelled_at", notNull()),
  *         row("status", "CONFIRMED").with("cancelled_at", null));

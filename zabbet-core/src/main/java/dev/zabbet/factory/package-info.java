@@ -5,6 +5,9 @@
  * returns another, so a variant is a variable.
  *
  * <pre>{@code
+ * import dev.zabbet.factory.Factory;
+ * import java.util.List;
+ *
  * Factory<Stay> stays = Factory.forType(Stay.class)
  *         .with(Stay::nights, 2)
  *         .invent(Stay::price, values -> values.money(20, 90));

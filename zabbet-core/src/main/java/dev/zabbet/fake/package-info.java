@@ -5,6 +5,11 @@
  * never answered by null when it is called.
  *
  * <pre>{@code
+ * import dev.zabbet.Memory;
+ * import dev.zabbet.Stage;
+ * import dev.zabbet.factory.Factory;
+ * import dev.zabbet.schema.Schema;
+ *
  * Stage stage = Memory.stage(Schema.of(Hut.class, Guest.class, Stay.class));
  * StayRepository stays = stage.fake(StayRepository.class);
  * Stay saved = stays.save(stage.build(Factory.forType(Stay.class)));

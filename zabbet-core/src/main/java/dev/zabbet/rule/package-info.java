@@ -5,6 +5,9 @@
  * when the method is renamed.
  *
  * <pre>{@code
+ * import dev.zabbet.rule.Failure;
+ * import dev.zabbet.rule.Rules;
+ *
  * StayRepository stays = stage.fake(StayRepository.class);
  * Rules<StayRepository> rules = stage.rules(stays);
  * rules.on(StayRepository::save).call(2).fails(new IllegalStateException(Failure.diskFull()));

@@ -6,6 +6,9 @@
  * {@code sqlName} keeps the exact spelling.
  *
  * <pre>{@code
+ * import dev.zabbet.schema.Schema;
+ * import dev.zabbet.schema.Table;
+ *
  * Schema schema = Schema.of(Hut.class, Stay.class);
  * Table stay = schema.require("stay");
  * boolean optional = stay.requireColumn("cancelled_at").nullable();

@@ -5,6 +5,10 @@
  * is stored, each with its place.
  *
  * <pre>{@code
+ * import static dev.zabbet.expect.Expected.row;
+ * import dev.zabbet.row.Row;
+ * import dev.zabbet.seed.Seed;
+ *
  * Seed seed = Seed.empty()
  *         .with("region", "valdrun", row("name", "Val Drun").with("country", "CH"))
  *         .with("hut", "edelgrat", row("name", "Edelgrat").with("region_id", Seed.ref("valdrun")))

@@ -5,6 +5,9 @@
  * are the right ones, is settled above it.
  *
  * <pre>{@code
+ * import dev.zabbet.store.Store;
+ * import dev.zabbet.store.Watch;
+ *
  * Store store = stage.store();
  * Watch watch = store.watch();
  * stage.add("hut");

@@ -5,6 +5,9 @@
  * in memory for each kind, whichever store it comes from.
  *
  * <pre>{@code
+ * import dev.zabbet.type.Kind;
+ * import dev.zabbet.type.Property;
+ *
  * Kind kind = stage.schema().require("stay").requireColumn("arrival").type().kind(); // DATE: a LocalDate
  * Property<Stay, Integer> nights = Stay::nights;
  * }</pre>

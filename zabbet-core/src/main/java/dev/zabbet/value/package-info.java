@@ -5,6 +5,8 @@
  * on the variation, the table, the row's ordinal and the column, and on nothing else.
  *
  * <pre>{@code
+ * import dev.zabbet.factory.Factory;
+ *
  * Factory<Stay> stays = Factory.forType(Stay.class)
  *         .invent(Stay::nights, values -> values.between(1, 14))
  *         .invent(Stay::price, values -> values.money(20, 90));

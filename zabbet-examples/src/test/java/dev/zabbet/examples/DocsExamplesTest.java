@@ -27,43 +27,27 @@ import org.junit.platform.testkit.engine.EngineTestKit;
 import org.junit.platform.testkit.engine.Events;
 
 /**
- * Compiles every example of the documentation: the Java blocks of the pages, and those of each package's page. What is a
- * whole test among them is run.
+ * Compiles every example of the documentation with the imports that its page shows: the Java blocks of the pages, and those
+ * of each package's page. What is a whole test among them is run.
  */
 class DocsExamplesTest {
     private static final Path ROOT = Path.of(System.getProperty("zabbet.repository.root"));
     private static final Pattern MARKDOWN = Pattern.compile("```java\n(.*?)```", Pattern.DOTALL);
     private static final Pattern JAVADOC = Pattern.compile("<pre>\\{@code\n(.*?)\n \\* }</pre>", Pattern.DOTALL);
     private static final String ONE_AFTER_ANOTHER = "<!-- The examples of this page follow one another. -->";
-    private static final String IMPORTS = """
-            import java.nio.file.Path;
+    /** The application's own package: a test beside it needs no imports for these. */
+    private static final String APPLICATION = """
             import static dev.zabbet.examples.huts.Status.*;
-            import static dev.zabbet.expect.Expected.*;
-            import dev.zabbet.*;
             import dev.zabbet.examples.huts.*;
             import dev.zabbet.examples.story.*;
-            import dev.zabbet.expect.*;
-            import dev.zabbet.factory.*;
-            import dev.zabbet.rule.*;
-            import dev.zabbet.type.*;
-            import dev.zabbet.files.*;
-            import dev.zabbet.jdbc.*;
-            import dev.zabbet.junit.*;
-            import dev.zabbet.row.Row;
-            import dev.zabbet.seed.*;
-            import dev.zabbet.schema.*;
-            import dev.zabbet.store.*;
-            import java.math.BigDecimal;
-            import java.time.*;
-            import java.util.*;
-            import javax.sql.DataSource;
-            import org.junit.jupiter.api.Test;
             """;
+
+    private static final Pattern ONLY_IMPORTS = Pattern.compile("```java\n((?:import .*;\n|\n)+)```");
     private static final String AROUND = """
             class %s {
-                Stage stage; Stay stay; Hut hut; Guest guest; StayDesk desk; Footprint footprint; Teller teller;
-                StayRepository stays; GuestRepository guests; LedgerRepository ledger; DataSource dataSource;
-                long hutId; int roomNumber; long guestId; BigDecimal price;
+                dev.zabbet.Stage stage; Stay stay; Hut hut; Guest guest; StayDesk desk; dev.zabbet.Footprint footprint;
+                Teller teller; StayRepository stays; GuestRepository guests; LedgerRepository ledger;
+                javax.sql.DataSource dataSource; long hutId; int roomNumber; long guestId; java.math.BigDecimal price;
                 void example() throws Throwable {
             %s
                 }
@@ -120,31 +104,36 @@ class DocsExamplesTest {
                     continue; // the command's package is closed; its example is its own test, as are those with Spring
                 }
                 String page = Files.readString(file);
+                Matcher shared = ONLY_IMPORTS.matcher(page);
+                String imports = shared.find() ? shared.group(1) : "";
                 Matcher found = pattern.matcher(page);
                 StringBuilder together = new StringBuilder();
                 while (found.find()) {
                     String code = found.group(1).replaceAll("(?m)^ \\* ?", "");
+                    if (code.equals(imports)) {
+                        continue;
+                    }
                     if (page.contains(ONE_AFTER_ANOTHER)) {
                         together.append(code);
                     } else {
-                        sources.add(source(code, sources.size(), ROOT.relativize(file)));
+                        sources.add(source(imports, code, sources.size(), ROOT.relativize(file)));
                     }
                 }
                 if (together.length() > 0) {
-                    sources.add(source(together.toString(), sources.size(), ROOT.relativize(file)));
+                    sources.add(source(imports, together.toString(), sources.size(), ROOT.relativize(file)));
                 }
             }
         }
     }
 
-    private static JavaFileObject source(String code, int number, Path file) {
+    private static JavaFileObject source(String pageImports, String code, int number, Path file) {
         String name = "Example" + number;
         boolean whole = Pattern.compile("(?m)^(@(Staged|EveryStage).*\n)?(public )?(final )?class \\w+")
                 .matcher(code)
                 .find();
         String own = code.replaceAll("(?m)^import .*\n", "");
         String imports = code.lines().filter(l -> l.startsWith("import ")).reduce("", (a, b) -> a + b + "\n");
-        String text = "package example" + number + ";\n" + (imports.isEmpty() ? IMPORTS : imports)
+        String text = "package example" + number + ";\n" + APPLICATION + (imports.isEmpty() ? pageImports : imports)
                 + (whole ? own : AROUND.formatted(name, own));
         return new SimpleJavaFileObject(
                 URI.create("string:///" + file + "/" + name + ".java"), JavaFileObject.Kind.SOURCE) {

@@ -5,6 +5,10 @@
  * for tests.
  *
  * <pre>{@code
+ * import dev.zabbet.Stage;
+ * import dev.zabbet.jdbc.Jdbc;
+ * import dev.zabbet.row.Row;
+ *
  * Stage stage = Jdbc.embedded("/db/huts.sql"); // the application's DDL on an embedded H2
  * StayDesk desk = new StayDesk(stays, guests, ledger, stage.clock()); // over stage.dataSource()
  * Row stay = stage.add("stay");

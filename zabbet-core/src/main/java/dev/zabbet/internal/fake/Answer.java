@@ -226,6 +226,7 @@ final class Answer {
         };
     }
 
+    @SuppressWarnings("FutureReturnValueIgnored") // the future is what the method returns
     private Shape shape(Type type, Phrase phrase) throws UnknownMethodException {
         Class<?> raw = Signature.raw(type);
         if (Future.class.isAssignableFrom(raw) || raw == CompletionStage.class) {

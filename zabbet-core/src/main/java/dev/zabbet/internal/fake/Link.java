@@ -57,11 +57,11 @@ sealed interface Link {
                         new Of(type, association.property(), schema),
                         Found.class,
                         () -> new Found(
-                                own.keyColumns().size() != 1 ? Optional.empty() : find(type, association, own, schema)))
+                                own.keyColumns().size() != 1 ? Optional.empty() : find(association, own, schema)))
                 .link();
     }
 
-    private static Optional<Link> find(Class<?> type, Association association, Table own, Schema schema) {
+    private static Optional<Link> find(Association association, Table own, Schema schema) {
         return switch (association.kind()) {
             case PARENT -> Optional.empty();
             case CHILD, CHILDREN -> below(association, own, schema);

@@ -324,7 +324,7 @@ final class Query {
             Comparator<Row> comparator = (a, b) -> values.compare(value.apply(a), value.apply(b));
             all = all == null ? comparator : all.thenComparing(comparator);
         }
-        return all == null ? (ignored, ignoredToo) -> 0 : all;
+        return all == null ? (ignored, unused) -> 0 : all;
     }
 
     /** Returns what reads the value of a row that it is ordered by. */

@@ -29,43 +29,21 @@ class SpringDocsTest {
             Path.of(System.getProperty("zabbet.repository.root")).resolve("docs/spring.md");
     private static final Pattern EXAMPLE = Pattern.compile("```java\n(.*?)```", Pattern.DOTALL);
     private static final Pattern NAME = Pattern.compile("(?m)^class (\\w+)");
-    private static final String IMPORTS = """
-            package dev.zabbet.examples.spring;
-            import static dev.zabbet.expect.Expected.row;
-            import static org.junit.jupiter.api.Assertions.*;
-            import static org.springframework.security.test.web.servlet.request.SecurityMockMvcRequestPostProcessors.user;
-            import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.*;
-            import static org.springframework.test.web.servlet.result.MockMvcResultMatchers.status;
-            import dev.zabbet.*;
-            import dev.zabbet.factory.Factory;
-            import dev.zabbet.junit.Staged;
-            import dev.zabbet.schema.Schema;
-            import dev.zabbet.spring.Persisting;
-            import jakarta.persistence.EntityManager;
-            import java.util.List;
-            import com.fasterxml.jackson.databind.ObjectMapper;
-            import org.junit.jupiter.api.Test;
-            import org.springframework.beans.factory.annotation.Autowired;
-            import org.springframework.boot.test.autoconfigure.orm.jpa.DataJpaTest;
-            import org.springframework.boot.test.autoconfigure.web.servlet.AutoConfigureMockMvc;
-            import org.springframework.boot.test.context.SpringBootTest;
-            import org.springframework.http.MediaType;
-            import org.springframework.security.test.context.support.WithMockUser;
-            import org.springframework.test.web.reactive.server.WebTestClient;
-            import org.springframework.test.web.servlet.MockMvc;
-            import org.springframework.transaction.annotation.Transactional;
-            """;
+    private static final Pattern ONLY_IMPORTS = Pattern.compile("```java\n((?:import .*;\n|\n)+)```");
 
     @Test
     void everyExampleHolds(@TempDir Path classes) throws IOException {
         List<JavaFileObject> sources = new ArrayList<>();
         List<String> names = new ArrayList<>();
-        Matcher found = EXAMPLE.matcher(Files.readString(PAGE));
+        String page = Files.readString(PAGE);
+        Matcher shared = ONLY_IMPORTS.matcher(page);
+        assertTrue(shared.find(), "the page shows what its examples import");
+        Matcher found = EXAMPLE.matcher(page.substring(shared.end()));
         while (found.find()) {
             Matcher name = NAME.matcher(found.group(1));
             assertTrue(name.find(), found.group(1));
             names.add(name.group(1));
-            String code = IMPORTS + found.group(1);
+            String code = "package dev.zabbet.examples.spring;\n" + shared.group(1) + found.group(1);
             sources.add(
                     new SimpleJavaFileObject(
                             URI.create("page:/" + name.group(1) + ".java"), JavaFileObject.Kind.SOURCE) {

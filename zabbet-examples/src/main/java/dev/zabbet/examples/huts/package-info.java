@@ -3,6 +3,9 @@
  * nothing of Zabbet; its tests and its story show what Zabbet is for.
  *
  * <pre>{@code
+ * import java.time.Clock;
+ * import java.time.LocalDate;
+ *
  * StayDesk desk = new StayDesk(stays, guests, ledger, Clock.systemUTC());
  * Stay stay = desk.book(new Booking(guestId, hutId, roomNumber, LocalDate.of(2031, 8, 1), 2, price));
  * desk.confirm(stay.id());

@@ -58,7 +58,7 @@ public final class CriteriaQueries {
      */
     public static long update(Class<?> entity, Table table, Condition condition, Call call) {
         CriteriaSelect update = CriteriaSelect.of(entity);
-        List<Object> found = run(update, entity, condition, call, (ignored, ignoredToo) -> 0);
+        List<Object> found = run(update, entity, condition, call, (ignored, unused) -> 0);
         for (Object object : found) {
             Map<String, @Nullable Object> values = new LinkedHashMap<>();
             Scope scope = Scope.of(call).with(update.query().root(), object);

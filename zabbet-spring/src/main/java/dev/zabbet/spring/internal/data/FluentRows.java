@@ -106,7 +106,7 @@ record FluentRows(
 
     /** Returns the order that some properties mean. */
     static Comparator<Object> order(List<SortBy> by) {
-        Comparator<Object> order = (ignored, ignoredToo) -> 0;
+        Comparator<Object> order = (ignored, unused) -> 0;
         for (SortBy one : by) {
             order = order.thenComparing(
                     Comparator.comparing(object -> QueryMethod.sorted(object, one), one.order(Operators.ORDER)));

@@ -122,7 +122,7 @@ final class SpringDataQueries {
 
     /** A property is one of what is selected from first, unless it begins with the alias of another. */
     private static Comparator<Scope> order(List<SortBy> order, String root) {
-        Comparator<Scope> comparator = (ignored, ignoredToo) -> 0;
+        Comparator<Scope> comparator = (ignored, unused) -> 0;
         for (SortBy by : order) {
             comparator = comparator.thenComparing(
                     Comparator.comparing(scope -> value(scope, by, root), by.order(Operators.ORDER)));

@@ -69,7 +69,7 @@ final class JakartaDataMethods {
             return query.change(call);
         }
         Selection selection = selection(given);
-        Comparator<Scope> order = (ignored, ignoredToo) -> 0;
+        Comparator<Scope> order = (ignored, unused) -> 0;
         for (SortBy by : selection.order()) {
             Comparator<Scope> one =
                     Comparator.comparing(scope -> QueryMethod.sorted(scope.get(query.root()), by), Operators.ORDER);
@@ -131,7 +131,7 @@ final class JakartaDataMethods {
     }
 
     private static Comparator<Object> order(List<SortBy> order) {
-        Comparator<Object> comparator = (ignored, ignoredToo) -> 0;
+        Comparator<Object> comparator = (ignored, unused) -> 0;
         for (SortBy by : order) {
             Comparator<Object> one = Comparator.comparing(object -> QueryMethod.sorted(object, by), Operators.ORDER);
             comparator = comparator.thenComparing(by.descending() ? one.reversed() : one);

@@ -95,7 +95,7 @@ public final class SelectQuery {
 
     /** Returns the first of what is selected, row by row. */
     public List<@Nullable Object> column(Scope around) {
-        return column(around, (ignored, ignoredToo) -> 0);
+        return column(around, (ignored, unused) -> 0);
     }
 
     /** Returns the same in an order; {@code then} decides what the query's own order leaves open. */
@@ -107,7 +107,7 @@ public final class SelectQuery {
 
     /** Returns what is selected, row by row. */
     public List<List<@Nullable Object>> rows(Scope around) {
-        return rows(around, (ignored, ignoredToo) -> 0);
+        return rows(around, (ignored, unused) -> 0);
     }
 
     /**
@@ -198,7 +198,7 @@ public final class SelectQuery {
     }
 
     private Comparator<Scope> comparator() {
-        Comparator<Scope> comparator = (ignored, ignoredToo) -> 0;
+        Comparator<Scope> comparator = (ignored, unused) -> 0;
         for (Ordering by : order) {
             Comparator<@Nullable Object> values = by.ascending() ? Operators.ORDER : Operators.ORDER.reversed();
             Boolean nullsFirst = by.nullsFirst();
