@@ -37,18 +37,19 @@ public final class SameBehaviour {
      * @param calls how many calls, at least 1
      * @return what was driven
      * @throws AssertionError at the first difference; the report gives the fewest calls that show it
+     * @throws IllegalArgumentException if {@code calls} is less than 1
      * @throws ZabbetException if the stage is in memory, or a fake cannot be made
      */
     public static <R> ComparedCalls check(
             Class<R> type, Stage real, Function<? super DataSource, ? extends R> implementation, int calls) {
         Words.notNull(type, "type", "SameBehaviour.check");
         Words.notNull(real, "real", "SameBehaviour.check");
-        if (real.store() instanceof MemoryStore) {
+        if (real.store().isInMemory()) {
             throw new ZabbetException(
                     "SameBehaviour.check compares with a database; this stage's rows live in memory.");
         }
         if (calls < 1) {
-            throw new ZabbetException("SameBehaviour.check was asked for " + calls + " calls; at least 1 is needed.");
+            throw new IllegalArgumentException("SameBehaviour.check: calls is " + calls + "; at least 1 is needed.");
         }
         RewindPoint start = real.mark();
         try {

@@ -2,7 +2,6 @@ package dev.zabbet;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.TableExpectation;
-import dev.zabbet.internal.memory.MemoryStore;
 import dev.zabbet.internal.report.References;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.type.TypeShape;
@@ -104,7 +103,7 @@ public final class Stage extends StageFaking implements AutoCloseable {
      */
     public Stage asRole(String name) {
         Words.notNull(name, "name", "Stage.asRole");
-        if (!(store instanceof MemoryStore) && store.dataSource(name).isEmpty()) {
+        if (!store.isInMemory() && store.dataSource(name).isEmpty()) {
             throw new ZabbetException(
                     "A stage is entered under a role on PostgreSQL and in memory; this one's rows live in "
                             + store.description() + ".");

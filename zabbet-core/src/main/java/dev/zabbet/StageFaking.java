@@ -5,6 +5,7 @@ import dev.zabbet.fake.Definition;
 import dev.zabbet.internal.fake.CallLog;
 import dev.zabbet.internal.fake.Fakes;
 import dev.zabbet.internal.fake.MethodDefinitions;
+import dev.zabbet.internal.memory.MemoryRows;
 import dev.zabbet.internal.memory.MemoryStore;
 import dev.zabbet.internal.memory.RolePermits;
 import dev.zabbet.internal.text.Words;
@@ -101,13 +102,12 @@ abstract class StageFaking extends StageArranging {
      */
     public <R> R fake(Class<R> type, Function<? super ConstraintException, ? extends @Nullable Throwable> translation) {
         Words.notNull(type, "type", "Stage.fake");
-        if (store instanceof MemoryStore memory) {
-            String as = role;
-            return fakes.fake(type, as == null ? memory : memory.as(rolePermits(as)), translation);
-        }
-        throw new ZabbetException("A fake of " + type.getSimpleName()
-                + " needs rows in memory; this stage's rows live in " + store.description()
-                + ". Open it by Memory.stage(schema), or let fakeOrReal choose.");
+        MemoryStore memory = MemoryRows.of(store)
+                .orElseThrow(() -> new ZabbetException("A fake of " + type.getSimpleName()
+                        + " needs rows in memory; this stage's rows live in " + store.description()
+                        + ". Open it by Memory.stage(schema), or let fakeOrReal choose."));
+        String as = role;
+        return fakes.fake(type, as == null ? memory : memory.as(rolePermits(as)), translation);
     }
 
     /**
@@ -135,7 +135,7 @@ abstract class StageFaking extends StageArranging {
         Words.notNull(type, "type", "Stage.fakeOrReal");
         Words.notNull(real, "real", "Stage.fakeOrReal");
         Words.notNull(translation, "translation", "Stage.fakeOrReal");
-        return store instanceof MemoryStore ? fake(type, translation) : fakes.before(type, real.apply(dataSource()));
+        return store.isInMemory() ? fake(type, translation) : fakes.before(type, real.apply(dataSource()));
     }
 
     /**

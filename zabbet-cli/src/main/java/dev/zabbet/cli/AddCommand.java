@@ -133,7 +133,11 @@ final class AddCommand implements Runnable {
                     "A part is written I/N, such as 2/4 for the second of four; '" + one + "' is not.");
         }
         int slash = one.indexOf('/');
-        return all.part(Integer.parseInt(one.substring(0, slash)), Integer.parseInt(one.substring(slash + 1)));
+        try {
+            return all.part(Integer.parseInt(one.substring(0, slash)), Integer.parseInt(one.substring(slash + 1)));
+        } catch (IllegalArgumentException e) { // no such part, or a number that is too large
+            throw new ZabbetException(String.valueOf(e.getMessage()), e);
+        }
     }
 
     private Map<String, Integer> counts() {

@@ -317,7 +317,7 @@ public final class FootprintExpectation {
         List<ExpectedRow> expected =
                 kind == Change.Added.class ? resolved(ExpectedRow.ofAdded(table, rows)) : read(table, rows);
         if (expected.isEmpty()) {
-            throw new ZabbetException("No row was given: " + verb + "(\"" + table.name()
+            throw new IllegalArgumentException("No row was given: " + verb + "(\"" + table.name()
                     + "\", …) needs at least one. For none, say unchanged(\"" + table.name() + "\").");
         }
         List<C> candidates = of(table, kind);
@@ -396,7 +396,7 @@ public final class FootprintExpectation {
     private ExpectedRow single(Table table, Object row) {
         List<ExpectedRow> rows = read(table, row);
         if (rows.size() != 1) {
-            throw new ZabbetException(
+            throw new IllegalArgumentException(
                     "changed(\"" + table.name() + "\", …) needs one row, and got " + rows.size() + ".");
         }
         return rows.get(0);

@@ -1,6 +1,5 @@
 package dev.zabbet.expect;
 
-import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.report.ExpectedRow;
 import dev.zabbet.internal.report.InKeyOrder;
 import dev.zabbet.internal.report.Pairing;
@@ -119,7 +118,7 @@ final class TableComparison {
                 .map(row -> (expectation.look.strict() ? row.strictly() : row).resolved(expectation.store))
                 .toList();
         if (expected.isEmpty()) {
-            throw new ZabbetException("No row was given to expect in " + expectation.table.name()
+            throw new IllegalArgumentException("No row was given to expect in " + expectation.table.name()
                     + ". To expect that there is none, say empty().");
         }
         return expected;

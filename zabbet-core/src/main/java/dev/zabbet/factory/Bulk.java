@@ -1,6 +1,5 @@
 package dev.zabbet.factory;
 
-import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.plan.BulkRecipe;
 import dev.zabbet.internal.plan.Recipe;
 import dev.zabbet.internal.text.Words;
@@ -79,12 +78,12 @@ public final class Bulk {
      *
      * @param part which, from 1
      * @param of how many parts there are
-     * @throws ZabbetException if there is no such part
+     * @throws IllegalArgumentException if there is no such part
      */
     public Bulk part(int part, int of) {
         if (part < 1 || part > of) {
-            throw new ZabbetException("There is no part " + part + " of " + of + "; parts are numbered from 1 to "
-                    + Math.max(1, of) + ".");
+            throw new IllegalArgumentException("There is no part " + part + " of " + of
+                    + "; parts are numbered from 1 to " + Math.max(1, of) + ".");
         }
         return new Bulk(recipe.ofPart(part, of));
     }

@@ -221,7 +221,7 @@ public final class Factory<T> {
     /**
      * Gives the rows these parents in turn.
      *
-     * @throws ZabbetException if there are none
+     * @throws IllegalArgumentException if there are none
      */
     public Factory<T> ref(Property<? super T, ?> property, Collection<?> parents) {
         return ref(prop(property, "ref(property, parents)").name(), parents);
@@ -230,12 +230,13 @@ public final class Factory<T> {
     /**
      * Gives the rows these parents in turn; the column is any of the reference's.
      *
-     * @throws ZabbetException if there are none
+     * @throws IllegalArgumentException if there are none
      */
     public Factory<T> ref(String column, Collection<?> parents) {
         Words.notNull(parents, "parents", "ref");
         if (parents.isEmpty()) {
-            throw new ZabbetException("ref(" + column + ", parents) got no parents to choose from.");
+            throw new IllegalArgumentException(
+                    "ref(" + column + ", parents): parents is empty; at least one is needed.");
         }
         return set(Words.notNull(column, "column", "ref"), new Setting.Parents(List.copyOf(parents)));
     }

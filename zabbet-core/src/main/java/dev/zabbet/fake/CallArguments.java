@@ -55,8 +55,8 @@ public final class CallArguments {
 
     private void requirePlace(int place) {
         if (place < 0 || place >= arguments.length) {
-            throw new ZabbetException(method.getName() + " has " + arguments.length + " arguments, from place 0; "
-                    + place + " was asked for.");
+            throw new IllegalArgumentException(method.getName() + " has " + arguments.length
+                    + " arguments, from place 0; " + place + " was asked for.");
         }
     }
 

@@ -61,7 +61,8 @@ public final class Row {
      */
     public static Row of(List<String> columns, @Nullable Object... values) {
         if (columns.size() != values.length) {
-            throw new IllegalArgumentException(columns.size() + " columns but " + values.length + " values");
+            throw new IllegalArgumentException(
+                    "Row: " + columns.size() + " columns and " + values.length + " values; each column needs one.");
         }
         return new Row(List.copyOf(columns), values.clone());
     }

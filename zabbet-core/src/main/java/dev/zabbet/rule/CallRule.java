@@ -65,7 +65,7 @@ public final class CallRule {
 
     private static void requirePositive(int n, String where) {
         if (n < 1) {
-            throw new ZabbetException(where + "(" + n + "): calls are counted from 1.");
+            throw new IllegalArgumentException(where + "(" + n + "): calls are counted from 1.");
         }
     }
 

@@ -17,6 +17,41 @@ public sealed interface Condition {
         return And.NOTHING_ASKED;
     }
 
+    /**
+     * Does something of its own for each kind of condition. A kind that is added is a method that is missing, so that no
+     * store can forget it.
+     *
+     * @param <R> what it makes of a condition
+     */
+    interface Visitor<R> {
+        /** Visits a column that holds a value, or is null. */
+        R visitEqual(Equal equal);
+
+        /** Visits a column that compares with a value. */
+        R visitCompared(Compared compared);
+
+        /** Visits a column with a whole number between two. */
+        R visitBetween(Between between);
+
+        /** Visits a column that holds one of several values. */
+        R visitOneOf(OneOf oneOf);
+
+        /** Visits a text that matches a pattern. */
+        R visitLike(Like like);
+
+        /** Visits a condition that does not hold. */
+        R visitNot(Not not);
+
+        /** Visits parts that all hold. */
+        R visitAnd(And and);
+
+        /** Visits parts of which one holds. */
+        R visitOr(Or or);
+    }
+
+    /** Lets a visitor do what it does for a condition of this kind. */
+    <R> R accept(Visitor<R> visitor);
+
     /** How two values compare. */
     enum Comparison {
         /** The column is less. */
@@ -59,7 +94,12 @@ public sealed interface Condition {
      * @param column the column's name, as the table has it
      * @param value the value in the column's form in memory
      */
-    record Equal(String column, @Nullable Object value) implements Condition {}
+    record Equal(String column, @Nullable Object value) implements Condition {
+        @Override
+        public <R> R accept(Visitor<R> visitor) {
+            return visitor.visitEqual(this);
+        }
+    }
 
     /**
      * The column compares with the value in that way.
@@ -68,7 +108,12 @@ public sealed interface Condition {
      * @param comparison how
      * @param value the value in the column's form in memory
      */
-    record Compared(String column, Comparison comparison, Object value) implements Condition {}
+    record Compared(String column, Comparison comparison, Object value) implements Condition {
+        @Override
+        public <R> R accept(Visitor<R> visitor) {
+            return visitor.visitCompared(this);
+        }
+    }
 
     /**
      * The column holds a number from {@code least} to {@code most}, both included.
@@ -77,7 +122,12 @@ public sealed interface Condition {
      * @param least the least number
      * @param most the greatest number
      */
-    record Between(String column, long least, long most) implements Condition {}
+    record Between(String column, long least, long most) implements Condition {
+        @Override
+        public <R> R accept(Visitor<R> visitor) {
+            return visitor.visitBetween(this);
+        }
+    }
 
     /**
      * The column holds one of the values; none holds for an empty list.
@@ -90,6 +140,11 @@ public sealed interface Condition {
         public OneOf {
             values = Collections.unmodifiableList(new ArrayList<>(values));
         }
+
+        @Override
+        public <R> R accept(Visitor<R> visitor) {
+            return visitor.visitOneOf(this);
+        }
     }
 
     /**
@@ -100,14 +155,24 @@ public sealed interface Condition {
      * @param pattern the pattern
      * @param ignoreCase whether upper and lower case are the same
      */
-    record Like(String column, String pattern, boolean ignoreCase) implements Condition {}
+    record Like(String column, String pattern, boolean ignoreCase) implements Condition {
+        @Override
+        public <R> R accept(Visitor<R> visitor) {
+            return visitor.visitLike(this);
+        }
+    }
 
     /**
      * The part does not hold, and is not unknown because of a null.
      *
      * @param part the part
      */
-    record Not(Condition part) implements Condition {}
+    record Not(Condition part) implements Condition {
+        @Override
+        public <R> R accept(Visitor<R> visitor) {
+            return visitor.visitNot(this);
+        }
+    }
 
     /**
      * Every part holds; without parts, all rows are meant.
@@ -121,6 +186,11 @@ public sealed interface Condition {
         public And {
             parts = List.copyOf(parts);
         }
+
+        @Override
+        public <R> R accept(Visitor<R> visitor) {
+            return visitor.visitAnd(this);
+        }
     }
 
     /**
@@ -133,29 +203,62 @@ public sealed interface Condition {
         public Or {
             parts = List.copyOf(parts);
         }
+
+        @Override
+        public <R> R accept(Visitor<R> visitor) {
+            return visitor.visitOr(this);
+        }
     }
 
     /** Returns the names of the columns in it, in their order there. */
     default Set<String> columns() {
-        Set<String> names = new LinkedHashSet<>();
-        if (this instanceof And and) {
-            and.parts().forEach(part -> names.addAll(part.columns()));
-        } else if (this instanceof Or or) {
-            or.parts().forEach(part -> names.addAll(part.columns()));
-        } else if (this instanceof Not not) {
-            names.addAll(not.part().columns());
-        } else if (this instanceof Equal equal) {
-            names.add(equal.column());
-        } else if (this instanceof Compared compared) {
-            names.add(compared.column());
-        } else if (this instanceof Between between) {
-            names.add(between.column());
-        } else if (this instanceof OneOf oneOf) {
-            names.add(oneOf.column());
-        } else if (this instanceof Like like) {
-            names.add(like.column());
-        }
-        return names;
+        return accept(new Visitor<Set<String>>() {
+            @Override
+            public Set<String> visitEqual(Equal equal) {
+                return Set.of(equal.column());
+            }
+
+            @Override
+            public Set<String> visitCompared(Compared compared) {
+                return Set.of(compared.column());
+            }
+
+            @Override
+            public Set<String> visitBetween(Between between) {
+                return Set.of(between.column());
+            }
+
+            @Override
+            public Set<String> visitOneOf(OneOf oneOf) {
+                return Set.of(oneOf.column());
+            }
+
+            @Override
+            public Set<String> visitLike(Like like) {
+                return Set.of(like.column());
+            }
+
+            @Override
+            public Set<String> visitNot(Not not) {
+                return not.part().accept(this);
+            }
+
+            @Override
+            public Set<String> visitAnd(And and) {
+                return all(and.parts());
+            }
+
+            @Override
+            public Set<String> visitOr(Or or) {
+                return all(or.parts());
+            }
+
+            private Set<String> all(List<Condition> parts) {
+                Set<String> names = new LinkedHashSet<>();
+                parts.forEach(part -> names.addAll(part.accept(this)));
+                return names;
+            }
+        });
     }
 
     /** Returns a condition that holds where this one and another do. */

@@ -44,6 +44,10 @@ public interface Store extends AutoCloseable {
     default boolean readAgain() {
         return false;
     }
+    /** Tells whether the rows live in this process's own memory, so that fakes can be made over them. */
+    default boolean isInMemory() {
+        return false;
+    }
 
     /** Returns what and where this store is, for messages, without a password: {@code "H2 database huts in memory"}. */
     String description();

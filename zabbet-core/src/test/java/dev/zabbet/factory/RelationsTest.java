@@ -107,7 +107,10 @@ class RelationsTest {
         assertMessage(
                 "children(1, factory of region): no reference of region is free to point to stay.",
                 () -> stage.add(stays.children(1, Factory.forType(Region.class))));
-        assertMessage("ref(hut_id, parents) got no parents to choose from.", () -> stays.ref("hut_id", List.of()));
+        assertEquals(
+                "ref(hut_id, parents): parents is empty; at least one is needed.",
+                assertThrows(IllegalArgumentException.class, () -> stays.ref("hut_id", List.of()))
+                        .getMessage());
         transfers.add("transfer");
         transfers.expect("transfer").count(1);
         assertEquals(

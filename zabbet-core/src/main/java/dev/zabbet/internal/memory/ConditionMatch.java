@@ -4,70 +4,117 @@ import dev.zabbet.internal.check.LikePattern;
 import dev.zabbet.internal.value.Ordering;
 import dev.zabbet.internal.value.ValueEquality;
 import dev.zabbet.store.Condition;
+import java.util.List;
+import java.util.Objects;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
-/** Evaluates conditions over rows in memory, with SQL's three truth values: null stands for unknown. */
-final class ConditionMatch {
-    private ConditionMatch() {}
+/** Evaluates conditions over one row in memory, with SQL's three truth values. */
+final class ConditionMatch implements Condition.Visitor<ConditionMatch.Truth> {
+    private final Function<String, @Nullable Object> row;
 
-    static boolean holds(Condition where, Function<String, @Nullable Object> row) {
-        return Boolean.TRUE.equals(truth(where, row));
+    /** What SQL makes of a condition; a comparison with null is unknown. */
+    enum Truth {
+        TRUE,
+        FALSE,
+        UNKNOWN;
+
+        static Truth of(boolean holds) {
+            return holds ? TRUE : FALSE;
+        }
+
+        Truth negated() {
+            return switch (this) {
+                case TRUE -> FALSE;
+                case FALSE -> TRUE;
+                case UNKNOWN -> UNKNOWN;
+            };
+        }
     }
 
-    private static @Nullable Boolean truth(Condition where, Function<String, @Nullable Object> row) {
-        if (where instanceof Condition.Equal equal) {
-            Object value = row.apply(equal.column());
-            return (value == null && equal.value() != null)
-                    ? null
-                    : (Boolean) ValueEquality.values(equal.value(), value);
+    private ConditionMatch(Function<String, @Nullable Object> row) {
+        this.row = row;
+    }
+
+    static boolean holds(Condition where, Function<String, @Nullable Object> row) {
+        return where.accept(new ConditionMatch(row)) == Truth.TRUE;
+    }
+
+    @Override
+    public Truth visitEqual(Condition.Equal equal) {
+        Object value = row.apply(equal.column());
+        if (value == null && equal.value() != null) {
+            return Truth.UNKNOWN;
         }
-        if (where instanceof Condition.Compared compared) {
-            Object value = row.apply(compared.column());
-            return value == null
-                    ? null
-                    : (Boolean) compared.comparison().holds(Ordering.compare(value, compared.value()));
+        return Truth.of(ValueEquality.values(equal.value(), value));
+    }
+
+    @Override
+    public Truth visitCompared(Condition.Compared compared) {
+        Object value = row.apply(compared.column());
+        if (value == null) {
+            return Truth.UNKNOWN;
         }
-        if (where instanceof Condition.Between between) {
-            Object value = row.apply(between.column());
-            return value == null
-                    ? null
-                    : (Boolean) (value instanceof Long number && number >= between.least() && number <= between.most());
+        return Truth.of(compared.comparison().holds(Ordering.compare(value, compared.value())));
+    }
+
+    @Override
+    public Truth visitBetween(Condition.Between between) {
+        Object value = row.apply(between.column());
+        if (value == null) {
+            return Truth.UNKNOWN;
         }
-        if (where instanceof Condition.OneOf oneOf) {
-            Object value = row.apply(oneOf.column());
-            boolean found = oneOf.values().stream().anyMatch(v -> ValueEquality.values(v, value));
-            boolean compared = oneOf.values().stream().anyMatch(v -> v != null);
-            if (found) {
-                return Boolean.TRUE;
-            }
-            if (value == null && compared) {
-                return null;
-            }
-            return Boolean.FALSE;
+        return Truth.of(value instanceof Long number && number >= between.least() && number <= between.most());
+    }
+
+    @Override
+    public Truth visitOneOf(Condition.OneOf oneOf) {
+        Object value = row.apply(oneOf.column());
+        if (oneOf.values().stream().anyMatch(one -> ValueEquality.values(one, value))) {
+            return Truth.TRUE;
         }
-        if (where instanceof Condition.Like like) {
-            Object value = row.apply(like.column());
-            return value == null
-                    ? null
-                    : (Boolean) LikePattern.of(like.pattern(), like.ignoreCase())
-                            .matcher(value.toString())
-                            .matches();
+        boolean compared = oneOf.values().stream().anyMatch(Objects::nonNull);
+        return value == null && compared ? Truth.UNKNOWN : Truth.FALSE;
+    }
+
+    @Override
+    public Truth visitLike(Condition.Like like) {
+        Object value = row.apply(like.column());
+        if (value == null) {
+            return Truth.UNKNOWN;
         }
-        if (where instanceof Condition.Not not) {
-            Boolean part = truth(not.part(), row);
-            return part == null ? null : (Boolean) !part;
-        }
-        boolean isAnd = where instanceof Condition.And;
-        boolean unknown = false;
-        for (Condition part : isAnd ? ((Condition.And) where).parts() : ((Condition.Or) where).parts()) {
-            Boolean truth = truth(part, row);
-            if (truth == null) {
-                unknown = true;
-            } else if (truth != isAnd) {
+        return Truth.of(LikePattern.of(like.pattern(), like.ignoreCase())
+                .matcher(value.toString())
+                .matches());
+    }
+
+    @Override
+    public Truth visitNot(Condition.Not not) {
+        return not.part().accept(this).negated();
+    }
+
+    @Override
+    public Truth visitAnd(Condition.And and) {
+        return all(and.parts(), Truth.TRUE);
+    }
+
+    @Override
+    public Truth visitOr(Condition.Or or) {
+        return all(or.parts(), Truth.FALSE);
+    }
+
+    /** The first part that is the opposite of the neutral value decides; else an unknown one does. */
+    private Truth all(List<Condition> parts, Truth neutral) {
+        Truth all = neutral;
+        for (Condition part : parts) {
+            Truth truth = part.accept(this);
+            if (truth == neutral.negated()) {
                 return truth;
             }
+            if (truth == Truth.UNKNOWN) {
+                all = Truth.UNKNOWN;
+            }
         }
-        return unknown ? null : (Boolean) isAnd;
+        return all;
     }
 }

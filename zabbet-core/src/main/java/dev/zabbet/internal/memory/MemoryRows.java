@@ -5,12 +5,18 @@ import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.ConstraintException;
+import dev.zabbet.store.Store;
 import java.time.Clock;
 import java.util.List;
 import java.util.Optional;
 
 /** Rows in memory that are read and written one by one, as a whole or as a role sees them. Thread-safe. */
 public interface MemoryRows {
+    /** Returns a store as what it is, if its rows live in memory. */
+    static Optional<MemoryStore> of(Store store) {
+        return store instanceof MemoryStore memory ? Optional.of(memory) : Optional.empty();
+    }
+
     /** Returns the tables. */
     Schema schema();
 

@@ -83,6 +83,11 @@ public final class MemoryStore implements Store, MemoryRows {
     }
 
     @Override
+    public boolean isInMemory() {
+        return true;
+    }
+
+    @Override
     public String description() {
         return "memory";
     }

@@ -12,7 +12,7 @@ import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** A condition as SQL; its values are parameters. */
-final class ConditionSql {
+final class ConditionSql implements Condition.Visitor<String> {
     private final Dialect dialect;
     private final Table table;
     private final List<@Nullable Object> parameters = new ArrayList<>();
@@ -25,7 +25,7 @@ final class ConditionSql {
     ConditionSql(Dialect dialect, Table table, Condition where) {
         this.dialect = dialect;
         this.table = table;
-        this.text = where.equals(Condition.all()) ? "" : write(where);
+        this.text = where.equals(Condition.all()) ? "" : where.accept(this);
     }
 
     boolean isEmpty() {
@@ -48,43 +48,56 @@ final class ConditionSql {
         return parameters.size() + 1;
     }
 
-    private String write(Condition where) {
-        if (where instanceof Condition.Equal equal) {
-            Column column = table.requireColumn(equal.column());
-            return name(column) + (equal.value() == null ? " IS NULL" : " = " + parameter(column, equal.value()));
-        }
-        if (where instanceof Condition.Compared compared) {
-            Column column = table.requireColumn(compared.column());
-            return name(column) + " " + compared.comparison().sql() + " " + parameter(column, compared.value());
-        }
-        if (where instanceof Condition.Between between) {
-            Column column = table.requireColumn(between.column());
-            return name(column) + " BETWEEN " + parameter(column, between.least()) + " AND "
-                    + parameter(column, between.most());
-        }
-        if (where instanceof Condition.OneOf oneOf) {
-            return oneOf(oneOf);
-        }
-        if (where instanceof Condition.Like like) {
-            Column column = table.requireColumn(like.column());
-            parameters.add(new Pattern(dialect.likePattern(like.pattern(), like.ignoreCase())));
-            columns.add(column);
-            return dialect.like(name(column), like.ignoreCase());
-        }
-        if (where instanceof Condition.Not not) {
-            return "NOT (" + write(not.part()) + ")";
-        }
-        if (where instanceof Condition.And and) {
-            return joined(and.parts(), " AND ", "1 = 1");
-        }
-        return joined(((Condition.Or) where).parts(), " OR ", "1 = 0");
+    @Override
+    public String visitEqual(Condition.Equal equal) {
+        Column column = table.requireColumn(equal.column());
+        return name(column) + (equal.value() == null ? " IS NULL" : " = " + parameter(column, equal.value()));
+    }
+
+    @Override
+    public String visitCompared(Condition.Compared compared) {
+        Column column = table.requireColumn(compared.column());
+        return name(column) + " " + compared.comparison().sql() + " " + parameter(column, compared.value());
+    }
+
+    @Override
+    public String visitBetween(Condition.Between between) {
+        Column column = table.requireColumn(between.column());
+        return name(column) + " BETWEEN " + parameter(column, between.least()) + " AND "
+                + parameter(column, between.most());
+    }
+
+    @Override
+    public String visitLike(Condition.Like like) {
+        Column column = table.requireColumn(like.column());
+        parameters.add(new Pattern(dialect.likePattern(like.pattern(), like.ignoreCase())));
+        columns.add(column);
+        return dialect.like(name(column), like.ignoreCase());
+    }
+
+    @Override
+    public String visitNot(Condition.Not not) {
+        return "NOT (" + not.part().accept(this) + ")";
+    }
+
+    @Override
+    public String visitAnd(Condition.And and) {
+        return joined(and.parts(), " AND ", "1 = 1");
+    }
+
+    @Override
+    public String visitOr(Condition.Or or) {
+        return joined(or.parts(), " OR ", "1 = 0");
     }
 
     private String joined(List<Condition> parts, String by, String none) {
-        return parts.isEmpty() ? none : parts.stream().map(this::write).collect(Collectors.joining(by, "(", ")"));
+        return parts.isEmpty()
+                ? none
+                : parts.stream().map(part -> part.accept(this)).collect(Collectors.joining(by, "(", ")"));
     }
 
-    private String oneOf(Condition.OneOf oneOf) {
+    @Override
+    public String visitOneOf(Condition.OneOf oneOf) {
         Column column = table.requireColumn(oneOf.column());
         List<@Nullable Object> values =
                 oneOf.values().stream().filter(Objects::nonNull).collect(Collectors.toList());

@@ -100,18 +100,22 @@ public interface Transactions {
         connection.rollback();
         connection.setAutoCommit(true);
     }
-
-    /** Runs work in one transaction: commits, or rolls back if it fails. */
+    /** Runs work in one transaction: commits, or rolls back if it fails, and leaves the connection's mode as it was. */
     static void atomically(Connection connection, SqlWork work) throws SQLException {
+        boolean before = connection.getAutoCommit();
         connection.setAutoCommit(false);
         try {
             work.run();
             connection.commit();
         } catch (SQLException | RuntimeException e) {
-            connection.rollback();
+            try {
+                connection.rollback();
+            } catch (SQLException lost) {
+                e.addSuppressed(lost);
+            }
             throw e;
         } finally {
-            connection.setAutoCommit(true);
+            connection.setAutoCommit(before);
         }
     }
 

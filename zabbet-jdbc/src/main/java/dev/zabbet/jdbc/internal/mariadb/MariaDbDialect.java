@@ -7,6 +7,7 @@ import dev.zabbet.jdbc.internal.dialect.SchemaDraft;
 import dev.zabbet.jdbc.internal.dialect.Sequences;
 import dev.zabbet.jdbc.internal.dialect.SharedTransaction;
 import dev.zabbet.jdbc.internal.dialect.TableSql;
+import dev.zabbet.jdbc.internal.dialect.Transactions;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
@@ -235,16 +236,10 @@ public final class MariaDbDialect extends MariaDbSql {
     private static boolean unchecked(Connection connection, String quiet, SqlWork work) throws SQLException {
         try (Statement statement = connection.createStatement()) {
             statement.execute(UNCHECKED.replace("{quiet}", quiet));
-            connection.setAutoCommit(false);
             try {
-                work.run();
-                connection.commit();
+                Transactions.atomically(connection, work);
                 return true;
-            } catch (SQLException | RuntimeException e) {
-                connection.rollback();
-                throw e;
             } finally {
-                connection.setAutoCommit(true);
                 statement.execute(CHECKED);
             }
         }

@@ -22,6 +22,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
@@ -134,26 +135,20 @@ public final class PostgresDialect extends PostgresSql {
 
     @Override
     public boolean withoutReferences(Connection connection, SqlWork work) throws SQLException {
-        connection.setAutoCommit(false);
+        AtomicBoolean allowed = new AtomicBoolean();
         try (PreparedStatement statement =
                 connection.prepareStatement("SET LOCAL session_replication_role = replica")) {
-            try {
+            Transactions.atomically(connection, () -> {
                 statement.execute();
-            } catch (SQLException e) {
-                connection.rollback();
-                if (PERMISSION_DENIED.equals(e.getSQLState())) {
-                    return false;
-                }
-                throw e;
-            }
-            work.run();
-            connection.commit();
+                allowed.set(true);
+                work.run();
+            });
             return true;
-        } catch (SQLException | RuntimeException e) {
-            connection.rollback();
+        } catch (SQLException e) {
+            if (!allowed.get() && PERMISSION_DENIED.equals(e.getSQLState())) {
+                return false;
+            }
             throw e;
-        } finally {
-            connection.setAutoCommit(true);
         }
     }
 

@@ -4,6 +4,7 @@ import dev.zabbet.jdbc.internal.dialect.KeyNumbers;
 import dev.zabbet.jdbc.internal.dialect.SchemaDraft;
 import dev.zabbet.jdbc.internal.dialect.Sequences;
 import dev.zabbet.jdbc.internal.dialect.SharedTransaction;
+import dev.zabbet.jdbc.internal.dialect.Transactions;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
@@ -19,6 +20,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.concurrent.atomic.AtomicLong;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
@@ -321,23 +323,15 @@ final class PostgresSequences implements Sequences {
     /** ALTER SEQUENCE keeps others from taking numbers until the transaction ends. */
     private long reserveMany(Connection connection, String name, int count) throws SQLException {
         long step = step(connection, name);
-        boolean autoCommit = connection.getAutoCommit();
-        connection.setAutoCommit(false);
-        try (Statement statement = connection.createStatement()) {
-            statement.execute("ALTER SEQUENCE " + name + " NO CYCLE");
-            long first;
-            try (ResultSet row = statement.executeQuery("SELECT nextval('" + name.replace("'", "''") + "')")) {
-                row.next();
-                first = row.getLong(1);
+        AtomicLong first = new AtomicLong();
+        Transactions.atomically(connection, () -> {
+            try (Statement statement = connection.createStatement()) {
+                statement.execute("ALTER SEQUENCE " + name + " NO CYCLE");
             }
-            restartWith(connection, name, Sequences.beyond(first, count, step));
-            connection.commit();
-            return first;
-        } catch (SQLException e) {
-            connection.rollback();
-            throw e;
-        } finally {
-            connection.setAutoCommit(autoCommit);
-        }
+            String next = "SELECT nextval('" + name.replace("'", "''") + "')";
+            first.set(SchemaDraft.first(connection, next, row -> row.getLong(1)).orElseThrow());
+            restartWith(connection, name, Sequences.beyond(first.get(), count, step));
+        });
+        return first.get();
     }
 }

@@ -7,6 +7,7 @@ import dev.zabbet.jdbc.internal.dialect.SchemaDraft;
 import dev.zabbet.jdbc.internal.dialect.SharedTransaction;
 import dev.zabbet.jdbc.internal.dialect.StatementCache;
 import dev.zabbet.jdbc.internal.dialect.TableSql;
+import dev.zabbet.jdbc.internal.dialect.Transactions;
 import dev.zabbet.jdbc.internal.guard.FileBirth;
 import dev.zabbet.jdbc.internal.guard.FileLease;
 import dev.zabbet.schema.Column;
@@ -159,20 +160,16 @@ public final class SqliteDialect extends SqliteSql {
                     .orElse(false);
             statement.execute("PRAGMA foreign_keys = OFF");
             statement.execute("PRAGMA ignore_check_constraints = ON");
-            connection.setAutoCommit(false);
             try {
-                List<String> triggers = takeTriggers(connection, statement);
-                work.run();
-                for (String trigger : triggers) {
-                    statement.execute(trigger);
-                }
-                connection.commit();
+                Transactions.atomically(connection, () -> {
+                    List<String> triggers = takeTriggers(connection, statement);
+                    work.run();
+                    for (String trigger : triggers) {
+                        statement.execute(trigger);
+                    }
+                });
                 return true;
-            } catch (SQLException | RuntimeException e) {
-                connection.rollback();
-                throw e;
             } finally {
-                connection.setAutoCommit(true);
                 statement.execute("PRAGMA ignore_check_constraints = OFF");
                 statement.execute("PRAGMA foreign_keys = " + (checked ? "ON" : "OFF"));
             }

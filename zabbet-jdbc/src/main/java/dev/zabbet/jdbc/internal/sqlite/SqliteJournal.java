@@ -71,8 +71,7 @@ final class SqliteJournal extends ShadowJournal {
 
     @Override
     public void create(Connection connection) throws SQLException {
-        connection.setAutoCommit(false);
-        try {
+        Transactions.atomically(connection, () -> {
             dropAll(connection);
             List<String> sql = new ArrayList<>();
             sql.add("CREATE TABLE zabbet_epoch (n INTEGER NOT NULL)");
@@ -92,13 +91,7 @@ final class SqliteJournal extends ShadowJournal {
                 triggers(table, sql);
             }
             execute(connection, sql);
-            connection.commit();
-        } catch (SQLException e) {
-            connection.rollback();
-            throw e;
-        } finally {
-            connection.setAutoCommit(true);
-        }
+        });
     }
 
     /**
