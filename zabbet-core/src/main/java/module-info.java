@@ -20,7 +20,8 @@ module dev.zabbet.core {
             dev.zabbet.jdbc,
             dev.zabbet.files,
             dev.zabbet.junit,
-            dev.zabbet.spring;
+            dev.zabbet.spring,
+            dev.zabbet.cli;
     exports dev.zabbet.internal.type to
             dev.zabbet.spring;
     exports dev.zabbet.internal.mapping to
@@ -34,7 +35,8 @@ module dev.zabbet.core {
     exports dev.zabbet.internal.value to
             dev.zabbet.spring,
             dev.zabbet.jdbc,
-            dev.zabbet.files;
+            dev.zabbet.files,
+            dev.zabbet.cli;
 
     uses dev.zabbet.row.RowNotation;
     uses dev.zabbet.internal.fake.FakeSupport;

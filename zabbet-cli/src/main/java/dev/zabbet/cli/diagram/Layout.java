@@ -15,7 +15,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
-import org.eclipse.elk.alg.layered.options.GraphCompactionStrategy;
 import org.eclipse.elk.alg.layered.options.LayeredMetaDataProvider;
 import org.eclipse.elk.alg.layered.options.LayeredOptions;
 import org.eclipse.elk.alg.layered.options.LayeringStrategy;
@@ -153,9 +152,6 @@ final class Layout {
         graph.setProperty(LayeredOptions.PADDING, new ElkPadding(frame + (framed ? TITLE : 0), frame, frame, frame));
         graph.setProperty(LayeredOptions.LAYERING_STRATEGY, layering);
         graph.setProperty(LayeredOptions.NODE_PLACEMENT_STRATEGY, placement);
-        if (framed) {
-            graph.setProperty(LayeredOptions.COMPACTION_POST_COMPACTION_STRATEGY, GraphCompactionStrategy.EDGE_LENGTH);
-        }
         graph.setProperty(LayeredOptions.SPACING_NODE_NODE, framed ? 14.0 : 20.0);
         graph.setProperty(LayeredOptions.SPACING_NODE_NODE_BETWEEN_LAYERS, framed ? 26.0 : 34.0);
         graph.setProperty(LayeredOptions.SPACING_EDGE_NODE, 14.0);
