@@ -15,7 +15,7 @@ public final class Acted<V extends @Nullable Object> extends Footprint {
         this.value = value;
     }
 
-    /** Returns what the act returned; null if it returned null. */
+    /** {@return what the act returned; null if it returned null} */
     public V value() {
         return value;
     }

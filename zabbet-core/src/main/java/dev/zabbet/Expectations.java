@@ -8,6 +8,7 @@ public interface Expectations {
     /**
      * Expects what should be stored.
      *
+     * @param stage the stage
      * @throws AssertionError if one does not hold; the report is of all that do not
      */
     void expectStored(Stage stage);
@@ -15,6 +16,8 @@ public interface Expectations {
     /**
      * Expects what should have changed.
      *
+     * @param stage the stage
+     * @param footprint what the act left
      * @throws AssertionError if one does not hold
      */
     void expectChanged(Stage stage, Footprint footprint);

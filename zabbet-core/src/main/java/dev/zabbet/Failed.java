@@ -13,7 +13,7 @@ public final class Failed<X extends Throwable> extends Footprint {
         this.failure = failure;
     }
 
-    /** Returns what the act threw. */
+    /** {@return what the act threw} */
     public X failure() {
         return failure;
     }

@@ -24,7 +24,11 @@ public sealed class Footprint permits Acted, Failed {
         this(other.stage, other.changes);
     }
 
-    /** Begins an expectation on this footprint. */
+    /**
+     * Begins an expectation on this footprint.
+     *
+     * @return the expectation, to be gone on with
+     */
     public FootprintExpectation expect() {
         return FootprintExpectation.on(stage.store(), changes, stage.variation());
     }
@@ -32,20 +36,22 @@ public sealed class Footprint permits Acted, Failed {
     /**
      * Expects what is written down elsewhere, for example in a row document.
      *
+     * @param expectations what has to hold, for example a row document
      * @throws AssertionError if an expectation does not hold
      */
     public void expect(Expectations expectations) {
         Words.notNull(expectations, "expectations", "Footprint.expect").expectChanged(stage, this);
     }
 
-    /** Returns all changes, by table in the schema's order. */
+    /** {@return all changes, by table in the schema's order} */
     public List<Change> changes() {
         return changes;
     }
 
     /**
-     * Returns the rows added to a table.
+     * {@return the rows added to a table}
      *
+     * @param table the table's name; case matters only where two names differ in nothing else
      * @throws dev.zabbet.error.UnknownNameException if there is no such table
      */
     public Rows added(String table) {
@@ -53,8 +59,9 @@ public sealed class Footprint permits Acted, Failed {
     }
 
     /**
-     * Returns the rows changed in a table, as they are now.
+     * {@return the rows changed in a table, as they are now}
      *
+     * @param table the table's name; case matters only where two names differ in nothing else
      * @throws dev.zabbet.error.UnknownNameException if there is no such table
      */
     public Rows changed(String table) {
@@ -62,8 +69,9 @@ public sealed class Footprint permits Acted, Failed {
     }
 
     /**
-     * Returns the rows removed from a table, as they were.
+     * {@return the rows removed from a table, as they were}
      *
+     * @param table the table's name; case matters only where two names differ in nothing else
      * @throws dev.zabbet.error.UnknownNameException if there is no such table
      */
     public Rows removed(String table) {

@@ -10,7 +10,12 @@ import java.util.List;
 public final class Memory {
     private Memory() {}
 
-    /** Opens a stage with empty tables in memory, under the constraints of the schema. */
+    /**
+     * Opens a stage with empty tables in memory, under the constraints of the schema.
+     *
+     * @param schema the tables
+     * @return the stage, to be closed by the caller
+     */
     public static Stage stage(Schema schema) {
         Words.notNull(schema, "schema", "Memory.stage");
         return Stage.on(clock -> new MemoryStore(schema, clock));
@@ -20,6 +25,7 @@ public final class Memory {
      * Returns the constraints of a schema that a stage in memory does not enforce, since only a database can evaluate them: checks
      * that call its functions, for example.
      *
+     * @param schema the tables
      * @return a line for each, as {@code stay: check is_open(night)}; empty if all are enforced
      */
     public static List<String> notEnforced(Schema schema) {

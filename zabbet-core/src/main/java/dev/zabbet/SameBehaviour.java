@@ -31,6 +31,7 @@ public final class SameBehaviour {
      * follow from the stage's variation and the rows that are stored; methods that the stage {@linkplain Stage#define
      * defines} do in the fake what was said.
      *
+     * @param <R> the data-access interface
      * @param type the data-access interface
      * @param real a stage on a database
      * @param implementation makes the implementation, from the stage's connections

@@ -51,6 +51,7 @@ public final class Stage extends StageFaking implements AutoCloseable {
      * Opens a stage over a store. The variation is the system property {@code zabbet.variation}, 0 without it.
      *
      * @param opener makes the store; it is given the stage's clock
+     * @return the stage, to be closed by the caller
      * @throws ZabbetException if the property is no whole number
      */
     public static Stage on(Function<? super Clock, ? extends Store> opener) {
@@ -67,17 +68,25 @@ public final class Stage extends StageFaking implements AutoCloseable {
         }
     }
 
-    /** Returns a view of this stage, with the same rows and clock, whose values are invented in another variation. */
+    /**
+     * {@return a view of this stage, with the same rows and clock, whose values are invented in another variation}
+     *
+     * @param other the variation
+     */
     public Stage inVariation(long other) {
         return new Stage(this, other, role);
     }
 
-    /** Returns this stage's present time. */
+    /** {@return this stage's present time} */
     public Instant now() {
         return clock.instant();
     }
 
-    /** Moves this stage's clock. */
+    /**
+     * Moves this stage's clock.
+     *
+     * @param by how far; the clock never goes back
+     */
     public void advance(Duration by) {
         clock.advance(by);
     }
@@ -95,10 +104,11 @@ public final class Stage extends StageFaking implements AutoCloseable {
     }
 
     /**
-     * Returns a view of this stage as the application sees it under a role. On PostgreSQL the connections of {@link
+     * {@return a view of this stage as the application sees it under a role} On PostgreSQL the connections of {@link
      * #dataSource()} have the role set, so that its rights and row-level policies apply; in memory fakes see and do what
      * {@link #permits} allows. Arranging and asserting go on with full rights.
      *
+     * @param name the role's name
      * @throws ZabbetException if the stage is on another database
      */
     public Stage asRole(String name) {
@@ -115,6 +125,7 @@ public final class Stage extends StageFaking implements AutoCloseable {
      * Runs code under test that has to be denied by the rights of its role: what it throws, or a cause of that, has the
      * SQLState 42501.
      *
+     * @param code the code under test
      * @return what it threw, and what it left all the same
      * @throws AssertionError if it is not denied
      */
@@ -135,7 +146,12 @@ public final class Stage extends StageFaking implements AutoCloseable {
                 failed.failure());
     }
 
-    /** Runs code under test and returns what it left. What the code throws is thrown on. */
+    /**
+     * Runs code under test and returns what it left. What the code throws is thrown on.
+     *
+     * @param code the code under test
+     * @return what the code left
+     */
     public Footprint act(Action code) {
         Words.notNull(code, "code", "Stage.act");
         return act(() -> {
@@ -144,7 +160,13 @@ public final class Stage extends StageFaking implements AutoCloseable {
         });
     }
 
-    /** Runs code under test and returns what it left, together with what it returned. What the code throws is thrown on. */
+    /**
+     * Runs code under test and returns what it left, together with what it returned. What the code throws is thrown on.
+     *
+     * @param <V> what the code returns
+     * @param code the code under test
+     * @return what the code left
+     */
     public <V extends @Nullable Object> Acted<V> act(Work<? extends V> code) {
         Words.notNull(code, "code", "Stage.act");
         try (Watch watch = store.watch()) {
@@ -162,7 +184,7 @@ public final class Stage extends StageFaking implements AutoCloseable {
         return footprint;
     }
 
-    /** Returns the footprints of the acts since the stage was opened or last rewound, in order. */
+    /** {@return the footprints of the acts since the stage was opened or last rewound, in order} */
     public List<Footprint> footprints() {
         return List.copyOf(footprints);
     }
@@ -170,7 +192,10 @@ public final class Stage extends StageFaking implements AutoCloseable {
     /**
      * Runs code under test that has to fail, and returns what it left all the same.
      *
+     * @param <X> the type of the failure
      * @param type what it has to throw, or a supertype of that
+     * @param code the code under test
+     * @return what the code threw, and what it left all the same
      * @throws AssertionError if it throws nothing, or something else; the report names what was thrown, which is also the
      *     cause, and what the act left
      */
@@ -211,6 +236,8 @@ public final class Stage extends StageFaking implements AutoCloseable {
     /**
      * Begins an expectation on what a table holds.
      *
+     * @param table the table's name; case matters only where two names differ in nothing else
+     * @return the expectation, to be gone on with
      * @throws dev.zabbet.error.UnknownNameException if there is no such table
      */
     public TableExpectation expect(String table) {
@@ -220,6 +247,8 @@ public final class Stage extends StageFaking implements AutoCloseable {
     /**
      * Begins an expectation on what the table of a type holds.
      *
+     * @param type the Java type whose table is meant
+     * @return the expectation, to be gone on with
      * @throws dev.zabbet.error.UnknownNameException if there is no table named like the type
      */
     public TableExpectation expect(Class<?> type) {
@@ -229,6 +258,7 @@ public final class Stage extends StageFaking implements AutoCloseable {
     /**
      * Expects what is written down elsewhere, for example in a row document.
      *
+     * @param expectations what has to hold, for example a row document
      * @throws AssertionError if an expectation does not hold; the report is of all that do not
      */
     public void expect(Expectations expectations) {
@@ -245,13 +275,21 @@ public final class Stage extends StageFaking implements AutoCloseable {
         References.requireIntact(store, variation);
     }
 
-    /** Returns the rows of a table, in key order where it has a key. */
+    /**
+     * {@return the rows of a table, in key order where it has a key}
+     *
+     * @param table the table's name; case matters only where two names differ in nothing else
+     */
     public List<Row> rows(String table) {
         Table found = store.schemaNow().require(table);
         return store.rows(found, Condition.all());
     }
 
-    /** Notes the present state, so that {@link #rewind} can bring it back. */
+    /**
+     * Notes the present state, so that {@link #rewind} can bring it back.
+     *
+     * @return the stage, to be closed by the caller
+     */
     public RewindPoint mark() {
         List<Runnable> said = new ArrayList<>(List.of(defined.mark()));
         permits.values().forEach(allowed -> said.add(allowed.mark()));

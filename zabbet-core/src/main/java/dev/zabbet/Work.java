@@ -9,6 +9,11 @@ import org.jspecify.annotations.Nullable;
  */
 @FunctionalInterface
 public interface Work<V extends @Nullable Object> {
-    /** Runs the code; it may throw anything. */
+    /**
+     * Runs the code; it may throw anything.
+     *
+     * @return what the application returns
+     * @throws Throwable whatever the code throws
+     */
     V run() throws Throwable;
 }

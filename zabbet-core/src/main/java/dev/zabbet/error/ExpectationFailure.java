@@ -53,17 +53,17 @@ public final class ExpectationFailure extends AssertionFailedError {
         return (colours ? coloured : plain) + (variation == null ? "" : "\nVariation " + variation + ".\n");
     }
 
-    /** Returns the report without colours, and without the variation that values were invented in. */
+    /** {@return the report without colours, and without the variation that values were invented in} */
     public String plain() {
         return plain;
     }
 
-    /** Returns the same with colours for a terminal (ECMA-48). */
+    /** {@return the same with colours for a terminal (ECMA-48)} */
     public String coloured() {
         return coloured;
     }
 
-    /** Returns the variation that the values were invented in; empty if it does not matter. */
+    /** {@return the variation that the values were invented in; empty if it does not matter} */
     public Optional<Long> variation() {
         return Optional.ofNullable(variation);
     }

@@ -17,7 +17,7 @@ public final class UndedicatedException extends ZabbetException {
         this.database = database;
     }
 
-    /** Returns the database's name, of a file its last part, as {@code Jdbc.dedicate} takes it. */
+    /** {@return the database's name, of a file its last part, as {@code Jdbc.dedicate} takes it} */
     public String database() {
         return database;
     }

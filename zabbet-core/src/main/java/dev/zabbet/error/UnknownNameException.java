@@ -27,17 +27,17 @@ public final class UnknownNameException extends ZabbetException {
         this.known = List.copyOf(known);
     }
 
-    /** Returns the name that was not found. */
+    /** {@return the name that was not found} */
     public String name() {
         return name;
     }
 
-    /** Returns the names that exist, in their own order; empty after serialisation. */
+    /** {@return the names that exist, in their own order; empty after serialisation} */
     public List<String> known() {
         return known == null ? List.of() : known;
     }
 
-    /** Returns the known name that is nearest to the unknown one, if one is near enough to be meant. */
+    /** {@return the known name that is nearest to the unknown one, if one is near enough to be meant} */
     public Optional<String> nearest() {
         return Nearest.to(name, known());
     }

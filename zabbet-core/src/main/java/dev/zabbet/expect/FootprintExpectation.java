@@ -48,7 +48,14 @@ public final class FootprintExpectation {
         this.variation = variation;
     }
 
-    /** Begins an expectation on changes; {@code Footprint.expect} is the usual way. */
+    /**
+     * Begins an expectation on changes; {@code Footprint.expect} is the usual way.
+     *
+     * @param store the store that is asked
+     * @param changes the changes
+     * @param variation the number that reports name
+     * @return the expectation, to be gone on with
+     */
     public static FootprintExpectation on(Store store, List<Change> changes, long variation) {
         List<Change> all = List.copyOf(changes);
         return new FootprintExpectation(store, all, OpenChanges.of(all), variation, false);
@@ -57,22 +64,24 @@ public final class FootprintExpectation {
     /**
      * Expects that each of these rows was added, a row of its own for each.
      *
+     * @param table the table's name; case matters only where two names differ in nothing else
      * @param rows as {@link TableExpectation} takes them; at least one. The key of an object that was not stored itself, null
      *     or the number 0 that the database would number, does not count.
+     * @return this expectation
      */
     public FootprintExpectation added(String table, Object... rows) {
         rows(schema.require(table), Change.Added.class, "added", rows);
         return this;
     }
 
-    /** Returns the changes that count, those that were ignored left out. */
+    /** {@return the changes that count, those that were ignored left out} */
     public List<Change> changes() {
         return List.copyOf(all);
     }
 
     /**
-     * Returns the columns of a changed row that are not accounted for: of those that changed, the ones that are neither
-     * ignored nor computed by the database, and that no expectation has named yet.
+     * {@return the columns of a changed row that are not accounted for: of those that changed, the ones that are neither
+     * ignored nor computed by the database, and that no expectation has named yet}
      *
      * @param change one of {@link #changes}
      */
@@ -80,7 +89,13 @@ public final class FootprintExpectation {
         return open.columns(change);
     }
 
-    /** Expects that each of these rows was removed; what they held before counts. */
+    /**
+     * Expects that each of these rows was removed; what they held before counts.
+     *
+     * @param table the table's name; case matters only where two names differ in nothing else
+     * @param rows the expected rows: maps, {@link dev.zabbet.row.Row}s, objects, or a table in Markdown; at least one
+     * @return this expectation
+     */
     public FootprintExpectation removed(String table, Object... rows) {
         Table found = schema.require(table);
         Object[] asRows = new Object[rows.length];
@@ -98,8 +113,10 @@ public final class FootprintExpectation {
      * Expects that the row with this key was changed and now holds these values. Other columns of the row that changed too
      * are not accounted for; {@link #nothingElse} reports them.
      *
+     * @param table the table's name; case matters only where two names differ in nothing else
      * @param key the key; of a key of several columns a list in key order, or a row
      * @param after the columns that count, as they are now
+     * @return this expectation
      */
     public FootprintExpectation changed(String table, Object key, Object after) {
         Table found = schema.require(table);
@@ -133,8 +150,11 @@ public final class FootprintExpectation {
     /**
      * Expects that the row with this key was changed, from these values to those.
      *
+     * @param table the table's name; case matters only where two names differ in nothing else
+     * @param key the key: a plain value, or a row of all columns of a composite key
      * @param before the columns that count, as they were
      * @param after the columns that count, as they are now
+     * @return this expectation
      */
     public FootprintExpectation changed(String table, Object key, Object before, Object after) {
         Table found = schema.require(table);
@@ -167,6 +187,9 @@ public final class FootprintExpectation {
     /**
      * Expects that the row with this key was soft-deleted: the column that says when was null and is no longer.
      *
+     * @param table the table's name; case matters only where two names differ in nothing else
+     * @param key the key: a plain value, or a row of all columns of a composite key
+     * @return this expectation
      * @throws ZabbetException if no column, or more than one, is named like that; see {@link TableExpectation#softDeleted}
      */
     public FootprintExpectation softDeleted(String table, Object key) {
@@ -178,6 +201,12 @@ public final class FootprintExpectation {
     /**
      * Expects that so many rows were added to a table, changed in it and removed from it. All of them are accounted for,
      * with all their columns.
+     *
+     * @param table the table's name; case matters only where two names differ in nothing else
+     * @param added how many rows were added
+     * @param changed how many rows were changed
+     * @param removed how many rows were removed
+     * @return this expectation
      */
     public FootprintExpectation counts(String table, int added, int changed, int removed) {
         Table found = schema.require(table);
@@ -231,7 +260,13 @@ public final class FootprintExpectation {
         return new FootprintExpectation(store, all, open, variation, true);
     }
 
-    /** Expects that one row was changed and now holds these values, whichever it is. */
+    /**
+     * Expects that one row was changed and now holds these values, whichever it is.
+     *
+     * @param table the table's name; case matters only where two names differ in nothing else
+     * @param after the values that it holds now
+     * @return this expectation
+     */
     public FootprintExpectation changed(String table, Object after) {
         Table found = schema.require(table);
         ExpectedRow expected = single(found, after);
@@ -255,6 +290,8 @@ public final class FootprintExpectation {
     /**
      * Expects that nothing was touched beyond what was spoken of: no other row, and in rows that were expected to change no
      * other column. A column that the database computes from others is not a change of its own.
+     *
+     * @return this expectation
      */
     public FootprintExpectation nothingElse() {
         List<Change> rows = open.rows();
@@ -287,7 +324,11 @@ public final class FootprintExpectation {
         return rows.size() == 1 ? Report.name(first.table(), first.after()) : rows.size() + " expected rows";
     }
 
-    /** Expects that nothing was changed at all. */
+    /**
+     * Expects that nothing was changed at all.
+     *
+     * @return this expectation
+     */
     public FootprintExpectation unchanged() {
         if (!all.isEmpty()) {
             Report report =
@@ -299,7 +340,12 @@ public final class FootprintExpectation {
         return this;
     }
 
-    /** Expects that no row of this table was touched. */
+    /**
+     * Expects that no row of this table was touched.
+     *
+     * @param table the table's name; case matters only where two names differ in nothing else
+     * @return this expectation
+     */
     public FootprintExpectation unchanged(String table) {
         Table found = schema.require(table);
         List<Change> touched = all.stream().filter(c -> c.table().equals(found)).toList();
@@ -357,7 +403,7 @@ public final class FootprintExpectation {
     }
 
     /**
-     * Returns a failure that shows what the act left: for what was expected of the act as a whole.
+     * {@return a failure that shows what the act left: for what was expected of the act as a whole}
      *
      * @param headline what does not hold, in a sentence
      * @param expected what an IDE shows as expected

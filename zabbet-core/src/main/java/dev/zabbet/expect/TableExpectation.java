@@ -70,7 +70,14 @@ public final class TableExpectation {
         this.look = look;
     }
 
-    /** Begins an expectation on all rows of a table; {@code Stage.expect} is the usual way. */
+    /**
+     * Begins an expectation on all rows of a table; {@code Stage.expect} is the usual way.
+     *
+     * @param store the store that is asked
+     * @param table the table's name; case matters only where two names differ in nothing else
+     * @param variation the number that reports name
+     * @return the expectation, to be gone on with
+     */
     public static TableExpectation on(Store store, String table, long variation) {
         return new TableExpectation(store, store.schemaNow().require(table), variation, Look.ALL);
     }
@@ -84,6 +91,9 @@ public final class TableExpectation {
      * matchers {@code notNull}, {@code below}, {@code upTo}, {@code above}, {@code from},
      * {@code otherThan}, {@code between}, {@code oneOf} and {@code like} of {@link Expected}; the database looks for it.
      *
+     * @param column the column's name
+     * @param value the value, in any form that the column can hold; null for SQL's NULL
+     * @return another expectation, on these only; this one stays as it is
      * @throws dev.zabbet.error.UnknownNameException if the table has no such column
      * @throws ZabbetException for another matcher, or a value that the column can never hold
      */
@@ -94,7 +104,13 @@ public final class TableExpectation {
                 look.text.isEmpty() ? " where " + wanted.text() : look.text + " and " + wanted.text());
     }
 
-    /** Looks also at rows in which a column holds a value, beside those looked at already; as {@link #where}. */
+    /**
+     * Looks also at rows in which a column holds a value, beside those looked at already; as {@link #where}.
+     *
+     * @param column the column's name
+     * @param value the value, in any form that the column can hold; null for SQL's NULL
+     * @return another expectation, on these only; this one stays as it is
+     */
     public TableExpectation orWhere(String column, @Nullable Object value) {
         if (look.where.equals(Condition.all())) {
             throw new ZabbetException("orWhere(\"" + column + "\", …) adds to a where(…); say that first.");
@@ -111,6 +127,8 @@ public final class TableExpectation {
      * Takes a value for the same only if its column keeps it just as it is given. Otherwise a time that is finer than the
      * column's precision equals what the database keeps of it, and a text that is shorter than its column's fixed width
      * what is filled up with blanks; a report says so.
+     *
+     * @return another expectation, on these only; this one stays as it is
      */
     public TableExpectation strictly() {
         return with(new Look(look.where, look.text, look.selected, look.order, look.most, true));
@@ -120,6 +138,7 @@ public final class TableExpectation {
      * Compares only these columns of expected rows: of an object, for example, not all its properties.
      *
      * @param columns at least one
+     * @return another expectation, on these only; this one stays as it is
      * @throws dev.zabbet.error.UnknownNameException if the table has no such column
      * @throws IllegalArgumentException if no column is named
      */
@@ -141,6 +160,7 @@ public final class TableExpectation {
      * Counts all columns of expected rows but these.
      *
      * @param columns at least one
+     * @return another expectation, on these only; this one stays as it is
      * @throws dev.zabbet.error.UnknownNameException if the table has no such column
      * @throws IllegalArgumentException if no column is named, or none would be left
      */
@@ -162,6 +182,8 @@ public final class TableExpectation {
     /**
      * Looks at the rows in the order of these columns; prefix a column with '-' for descending order. Nulls come first.
      *
+     * @param columns the columns' names, each with a minus before it for descending order
+     * @return another expectation, on these only; this one stays as it is
      * @throws dev.zabbet.error.UnknownNameException if the table has no such column
      */
     public TableExpectation orderedBy(String... columns) {
@@ -178,6 +200,7 @@ public final class TableExpectation {
      * Looks at the first rows only.
      *
      * @param rows how many, at least 1
+     * @return another expectation, on these only; this one stays as it is
      * @throws ZabbetException without {@link #orderedBy}: rows of a table have no order of their own
      * @throws IllegalArgumentException if {@code rows} is less than 1
      */
@@ -197,6 +220,8 @@ public final class TableExpectation {
     /**
      * Expects these rows and no others, in this order.
      *
+     * @param rows the expected rows: maps, {@link dev.zabbet.row.Row}s, objects, or a table in Markdown; at least one
+     * @return this expectation
      * @throws ZabbetException without {@link #orderedBy}
      */
     public TableExpectation holdsInOrder(Object... rows) {
@@ -238,6 +263,8 @@ public final class TableExpectation {
     /**
      * Expects that no two rows hold the same in these columns; rows with a null among them do not count.
      *
+     * @param columns the columns' names
+     * @return this expectation
      * @throws dev.zabbet.error.UnknownNameException if the table has no such column
      */
     public TableExpectation unique(String... columns) {
@@ -268,7 +295,7 @@ public final class TableExpectation {
     }
 
     /**
-     * Returns the only row looked at.
+     * {@return the only row looked at}
      *
      * @throws AssertionError if there is none, or there are others
      */
@@ -281,7 +308,7 @@ public final class TableExpectation {
     }
 
     /**
-     * Returns the row with this key.
+     * {@return the row with this key}
      *
      * @param key the key; of a key of several columns a list in key order, or a row
      * @throws AssertionError if there is none
@@ -306,13 +333,21 @@ public final class TableExpectation {
      * Expects that the row with this key is there and soft-deleted: the column that says when is not null. That is the one
      * column of times that may be null and is named like deleted, removed, cancelled or archived.
      *
+     * @param key the key: a plain value, or a row of all columns of a composite key
+     * @return this expectation
      * @throws ZabbetException if no column, or more than one, is named like that
      */
     public TableExpectation softDeleted(Object key) {
         return softDeleted(key, SoftDeletion.column(table));
     }
 
-    /** Expects that the row with this key is there and soft-deleted by this column. */
+    /**
+     * Expects that the row with this key is there and soft-deleted by this column.
+     *
+     * @param key the key: a plain value, or a row of all columns of a composite key
+     * @param column the column's name
+     * @return this expectation
+     */
     public TableExpectation softDeleted(Object key, String column) {
         String name = table.requireColumn(column).name();
         Row row = one(key);
@@ -325,19 +360,34 @@ public final class TableExpectation {
         return this;
     }
 
-    /** Expects that each of these rows is stored, a row of its own for each; others may be stored too. */
+    /**
+     * Expects that each of these rows is stored, a row of its own for each; others may be stored too.
+     *
+     * @param rows the expected rows: maps, {@link dev.zabbet.row.Row}s, objects, or a table in Markdown; at least one
+     * @return this expectation
+     */
     public TableExpectation holds(Object... rows) {
         comparison.compare(false, rows);
         return this;
     }
 
-    /** Expects that these rows are stored and no others. */
+    /**
+     * Expects that these rows are stored and no others.
+     *
+     * @param rows the expected rows: maps, {@link dev.zabbet.row.Row}s, objects, or a table in Markdown; at least one
+     * @return this expectation
+     */
     public TableExpectation holdsOnly(Object... rows) {
         comparison.compare(true, rows);
         return this;
     }
 
-    /** Expects that no stored row is like one of these. */
+    /**
+     * Expects that no stored row is like one of these.
+     *
+     * @param rows the expected rows: maps, {@link dev.zabbet.row.Row}s, objects, or a table in Markdown; at least one
+     * @return this expectation
+     */
     public TableExpectation holdsNoneOf(Object... rows) {
         List<ExpectedRow> unwanted = comparison.required(rows);
         List<Row> stored = comparison.stored();
@@ -356,7 +406,12 @@ public final class TableExpectation {
         return this;
     }
 
-    /** Expects that so many rows are stored. */
+    /**
+     * Expects that so many rows are stored.
+     *
+     * @param rows how many, from 0
+     * @return this expectation
+     */
     public TableExpectation count(long rows) {
         List<Row> stored = comparison.stored();
         if (stored.size() != rows) {
@@ -369,12 +424,16 @@ public final class TableExpectation {
         return this;
     }
 
-    /** Expects that no row is stored. */
+    /**
+     * Expects that no row is stored.
+     *
+     * @return this expectation
+     */
     public TableExpectation empty() {
         return count(0);
     }
 
-    /** Returns the stored rows that this is about, in order. */
+    /** {@return the stored rows that this is about, in order} */
     public List<Row> rows() {
         return List.copyOf(comparison.stored());
     }
@@ -384,6 +443,7 @@ public final class TableExpectation {
      * held. Each expected row gives its key, and they come in its order.
      *
      * @param rows in any form that {@link #holds} takes; the stream is closed
+     * @return this expectation
      * @throws ZabbetException if a row is out of order or without its key, or the key is one that databases order each in
      *     their own way
      */

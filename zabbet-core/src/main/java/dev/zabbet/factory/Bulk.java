@@ -31,9 +31,10 @@ public final class Bulk {
     }
 
     /**
-     * Returns a bulk of rows of one table.
+     * {@return a bulk of rows of one table}
      *
      * @param count how many, at least 1
+     * @param table the table's name; case matters only where two names differ in nothing else
      * @throws IllegalArgumentException if {@code count} is less than 1
      */
     public static Bulk of(int count, String table) {
@@ -41,21 +42,32 @@ public final class Bulk {
     }
 
     /**
-     * Returns a bulk of what a factory makes. What the factory says of a reference counts more than tables named before.
+     * {@return a bulk of what a factory makes} What the factory says of a reference counts more than tables named before.
      *
      * @param count how many, at least 1
+     * @param factory what makes the rows
      * @throws IllegalArgumentException if {@code count} is less than 1
      */
     public static Bulk of(int count, Factory<?> factory) {
         return new Bulk(new BulkRecipe(List.of(), false, 1, 1)).and(count, factory);
     }
 
-    /** Returns a bulk with so many rows of another table; see {@link #of(int, String)}. */
+    /**
+     * {@return a bulk with so many rows of another table; see {@link #of(int, String)}}
+     *
+     * @param count how many rows, at least 1
+     * @param table the table's name; case matters only where two names differ in nothing else
+     */
     public Bulk and(int count, String table) {
         return and(count, Factory.forTable(table));
     }
 
-    /** Returns a bulk with so many rows of another factory; see {@link #of(int, Factory)}. */
+    /**
+     * {@return a bulk with so many rows of another factory; see {@link #of(int, Factory)}}
+     *
+     * @param count how many rows, at least 1
+     * @param factory what makes the rows
+     */
     public Bulk and(int count, Factory<?> factory) {
         Words.notNull(factory, "factory", "Bulk");
         if (count < 1) {
@@ -65,13 +77,13 @@ public final class Bulk {
         return new Bulk(recipe.and(new BulkRecipe.Batch(count, Recipe.of(factory))));
     }
 
-    /** Returns a bulk whose optional columns are filled too. */
+    /** {@return a bulk whose optional columns are filled too} */
     public Bulk filled() {
         return new Bulk(recipe.withAllFilled());
     }
 
     /**
-     * Returns one of several parts of this bulk, to be stored alone. A part holds its share of the rows of each table, and
+     * {@return one of several parts of this bulk, to be stored alone} A part holds its share of the rows of each table, and
      * those of other parts that its own refer to, unless these are stored already.
      *
      * <p>Parts belong together if they name the same tables and counts in the same order, and have the same variation.

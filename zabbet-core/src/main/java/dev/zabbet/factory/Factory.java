@@ -48,9 +48,11 @@ public final class Factory<T> {
     }
 
     /**
-     * Returns a factory for objects of a type, stored in the table named like it: {@code StayGuest} in
-     * {@code stay_guest}.
+     * {@return a factory for objects of a type, stored in the table named like it: {@code StayGuest} in
+     * {@code stay_guest}}
      *
+     * @param <T> the type of the objects
+     * @param type a record, bean or entity
      * @throws ZabbetException if objects of the type cannot be made
      */
     public static <T> Factory<T> forType(Class<T> type) {
@@ -58,14 +60,21 @@ public final class Factory<T> {
         return new Factory<>(Recipe.ofType(type));
     }
 
-    /** Returns a factory for rows of a table. */
+    /**
+     * {@return a factory for rows of a table}
+     *
+     * @param table the table's name; case matters only where two names differ in nothing else
+     */
     public static Factory<Row> forTable(String table) {
         return new Factory<>(Recipe.ofTable(Words.notNull(table, "table", "Factory.forTable")));
     }
 
     /**
-     * Returns a factory that makes copies of an object: every property holds what it holds there, key and all. Say what is
+     * {@return a factory that makes copies of an object: every property holds what it holds there, key and all} Say what is
      * to be another with {@link #with}, and {@link #unset} what is to be invented again.
+     *
+     * @param <T> the type of the objects
+     * @param object the object whose values are taken
      */
     @SuppressWarnings("unchecked")
     public static <T> Factory<T> like(T object) {
@@ -91,7 +100,12 @@ public final class Factory<T> {
         return factory;
     }
 
-    /** Returns a factory that makes copies of a row of a table, as {@link #like(Object)} does of an object. */
+    /**
+     * {@return a factory that makes copies of a row of a table, as {@link #like(Object)} does of an object}
+     *
+     * @param table the table's name; case matters only where two names differ in nothing else
+     * @param row the row whose values are taken
+     */
     public static Factory<Row> like(String table, Row row) {
         Factory<Row> factory = forTable(table);
         for (String column : Words.notNull(row, "row", "Factory.like").columns()) {
@@ -100,13 +114,23 @@ public final class Factory<T> {
         return factory;
     }
 
-    /** Returns a factory for the same type that stores in this table. */
+    /**
+     * {@return a factory for the same type that stores in this table}
+     *
+     * @param table the table's name; case matters only where two names differ in nothing else
+     */
     public Factory<T> inTable(String table) {
         Words.notNull(table, "table", "inTable");
         return new Factory<>(recipe.inTable(table));
     }
 
-    /** Stores a property in this column, where neither its name nor an annotation says so. */
+    /**
+     * Stores a property in this column, where neither its name nor an annotation says so.
+     *
+     * @param property the property, as a method reference such as {@code Stay::nights}
+     * @param column the column's name
+     * @return another factory; this one stays as it is
+     */
     public Factory<T> column(Property<? super T, ?> property, String column) {
         String name = prop(property, "column(property, name)").name();
         return new Factory<>(recipe.inColumn(name, Words.notNull(column, "column", "column")));
@@ -116,17 +140,29 @@ public final class Factory<T> {
      * Fills optional columns too: those that may be null and have no default, and the optional parents, up to the first
      * row of a table that the row stands below already. An optional column of a type of which no values are known stays
      * null.
+     *
+     * @return another factory; this one stays as it is
      */
     public Factory<T> filled() {
         return new Factory<>(recipe.filled());
     }
 
-    /** Removes the setting of a property, so that its value is invented again. */
+    /**
+     * Removes the setting of a property, so that its value is invented again.
+     *
+     * @param property the property, as a method reference such as {@code Stay::nights}
+     * @return another factory; this one stays as it is
+     */
     public Factory<T> unset(Property<? super T, ?> property) {
         return unset(prop(property, "unset(property)").name());
     }
 
-    /** Removes the setting of a column, so that its value is invented again. */
+    /**
+     * Removes the setting of a column, so that its value is invented again.
+     *
+     * @param column the column's name
+     * @return another factory; this one stays as it is
+     */
     public Factory<T> unset(String column) {
         Map<String, Setting> copy = new LinkedHashMap<>(recipe.settings());
         if (copy.remove(column) == null) {
@@ -138,6 +174,11 @@ public final class Factory<T> {
     /**
      * Stores another value than the object holds: {@code storedAs(Guest::password, Hash::of)}. The object handed back
      * holds what {@code work} was given, the row what it returned.
+     *
+     * @param <V> the type of the value
+     * @param property the property, as a method reference such as {@code Stay::nights}
+     * @param work makes what is stored of the object's value
+     * @return another factory; this one stays as it is
      */
     public <V extends @Nullable Object> Factory<T> storedAs(
             Property<? super T, V> property, Function<? super V, ? extends @Nullable Object> work) {
@@ -146,7 +187,13 @@ public final class Factory<T> {
         return storing(prop.name(), value -> work.apply(PropertyFit.<V>asProperty(prop, value)));
     }
 
-    /** Stores another value than the row handed back holds, as {@link #storedAs(Property, Function)}. */
+    /**
+     * Stores another value than the row handed back holds, as {@link #storedAs(Property, Function)}.
+     *
+     * @param column the column's name
+     * @param work makes what is stored of the object's value
+     * @return another factory; this one stays as it is
+     */
     public Factory<T> storedAs(String column, Function<? super @Nullable Object, ? extends @Nullable Object> work) {
         Words.notNull(work, "work", "storedAs");
         return storing(Words.notNull(column, "column", "storedAs"), work::apply);
@@ -160,6 +207,10 @@ public final class Factory<T> {
      * Gives a property the same value in every row. What converts exactly is converted (5 to {@code long}, 20 to
      * {@code BigDecimal}); an object that has a row of its own is the parent, as with {@link #ref(Property, Object)}.
      *
+     * @param <V> the type of the value
+     * @param property the property, as a method reference such as {@code Stay::nights}
+     * @param value the value; null only where the property can hold it
+     * @return another factory; this one stays as it is
      * @throws ZabbetException if the value is none that the property can have
      */
     public <V extends @Nullable Object> Factory<T> with(Property<? super T, V> property, @Nullable V value) {
@@ -170,25 +221,53 @@ public final class Factory<T> {
         return set(prop.name(), new Setting.Fixed(PropertyFit.fitting(type(), prop, value)));
     }
 
-    /** Gives a column the same value in every row. Text is read as the column's type where that is exact. */
+    /**
+     * Gives a column the same value in every row. Text is read as the column's type where that is exact.
+     *
+     * @param column the column's name
+     * @param value the value, in any form that the column can hold; null for SQL's NULL
+     * @return another factory; this one stays as it is
+     */
     public Factory<T> with(String column, @Nullable Object value) {
         return set(Words.notNull(column, "column", "with"), new Setting.Fixed(value));
     }
 
-    /** Invents a property's value for each row. */
+    /**
+     * Invents a property's value for each row.
+     *
+     * @param <V> the type of the value
+     * @param property the property, as a method reference such as {@code Stay::nights}
+     * @param how makes a value; asked once for each row
+     * @return another factory; this one stays as it is
+     */
     public <V extends @Nullable Object> Factory<T> invent(
             Property<? super T, V> property, Function<? super Values, ? extends V> how) {
         Words.notNull(how, "how", "invent");
         return set(prop(property, "invent(property, how)").name(), new Setting.Invented(how));
     }
 
-    /** Invents a column's value for each row. */
+    /**
+     * Invents a column's value for each row.
+     *
+     * @param column the column's name
+     * @param how makes a value; asked once for each row
+     * @return another factory; this one stays as it is
+     */
     public Factory<T> invent(String column, Function<? super Values, ? extends @Nullable Object> how) {
         Words.notNull(how, "how", "invent");
         return set(Words.notNull(column, "column", "invent"), new Setting.Invented(how));
     }
 
-    /** Gives a property these values row by row, from the start again after the last. */
+    /**
+     * Gives a property these values row by row, from the start again after the last.
+     *
+     * @param <V> the type of the value
+     * @param property the property, as a method reference such as {@code Stay::nights}
+     * @param first the first row's value
+     * @param second the second row's value
+     * @param rest the values of the rows after these
+     * @return another factory; this one stays as it is
+     */
     @SafeVarargs
     @SuppressWarnings("varargs")
     public final <V extends @Nullable Object> Factory<T> inTurn(
@@ -199,19 +278,39 @@ public final class Factory<T> {
         return set(prop.name(), new Setting.InTurn(Collections.unmodifiableList(values)));
     }
 
-    /** Gives a column these values row by row, from the start again after the last. */
+    /**
+     * Gives a column these values row by row, from the start again after the last.
+     *
+     * @param column the column's name
+     * @param first the first row's value
+     * @param second the second row's value
+     * @param rest the values of the rows after these
+     * @return another factory; this one stays as it is
+     */
     public Factory<T> inTurn(String column, @Nullable Object first, @Nullable Object second, @Nullable Object... rest) {
         return set(
                 Words.notNull(column, "column", "inTurn"),
                 new Setting.InTurn(Collections.unmodifiableList(PropertyFit.list(first, second, rest))));
     }
 
-    /** Gives each row a parent of its own, made by a factory. */
+    /**
+     * Gives each row a parent of its own, made by a factory.
+     *
+     * @param property the property, as a method reference such as {@code Stay::nights}
+     * @param parent the factory that makes parents
+     * @return another factory; this one stays as it is
+     */
     public Factory<T> ref(Property<? super T, ?> property, Factory<?> parent) {
         return ref(prop(property, "ref(property, parent)").name(), parent);
     }
 
-    /** Gives each row a parent of its own, made by a factory; the column is any of the reference's. */
+    /**
+     * Gives each row a parent of its own, made by a factory; the column is any of the reference's.
+     *
+     * @param column any column of the reference
+     * @param parent the factory that makes parents
+     * @return another factory; this one stays as it is
+     */
     public Factory<T> ref(String column, Factory<?> parent) {
         return set(
                 Words.notNull(column, "column", "ref"),
@@ -221,6 +320,9 @@ public final class Factory<T> {
     /**
      * Gives the rows these parents in turn.
      *
+     * @param property the property, as a method reference such as {@code Stay::nights}
+     * @param parents stored rows, objects or keys; at least one
+     * @return another factory; this one stays as it is
      * @throws IllegalArgumentException if there are none
      */
     public Factory<T> ref(Property<? super T, ?> property, Collection<?> parents) {
@@ -230,6 +332,9 @@ public final class Factory<T> {
     /**
      * Gives the rows these parents in turn; the column is any of the reference's.
      *
+     * @param column any column of the reference
+     * @param parents stored rows, objects or keys; at least one
+     * @return another factory; this one stays as it is
      * @throws IllegalArgumentException if there are none
      */
     public Factory<T> ref(String column, Collection<?> parents) {
@@ -241,34 +346,68 @@ public final class Factory<T> {
         return set(Words.notNull(column, "column", "ref"), new Setting.Parents(List.copyOf(parents)));
     }
 
-    /** Gives every row this parent: a stored row or object, or the key itself. */
+    /**
+     * Gives every row this parent: a stored row or object, or the key itself.
+     *
+     * @param property the property, as a method reference such as {@code Stay::nights}
+     * @param parent a stored row or object, or its key
+     * @return another factory; this one stays as it is
+     */
     public Factory<T> ref(Property<? super T, ?> property, Object parent) {
         return ref(prop(property, "ref(property, parent)").name(), parent);
     }
 
-    /** Gives every row this parent: a stored row or object, or the key itself. The column is any of the reference's. */
+    /**
+     * Gives every row this parent: a stored row or object, or the key itself. The column is any of the reference's.
+     *
+     * @param column any column of the reference
+     * @param parent a stored row or object, or its key
+     * @return another factory; this one stays as it is
+     */
     public Factory<T> ref(String column, Object parent) {
         Words.notNull(column, "column", "ref");
         return set(column, new Setting.Parents(List.of(Words.notNull(parent, "parent", "ref"))));
     }
 
-    /** Gives all rows of one call one parent, made by a factory. */
+    /**
+     * Gives all rows of one call one parent, made by a factory.
+     *
+     * @param property the property, as a method reference such as {@code Stay::nights}
+     * @param parent the factory that makes parents
+     * @return another factory; this one stays as it is
+     */
     public Factory<T> refShared(Property<? super T, ?> property, Factory<?> parent) {
         return refShared(prop(property, "refShared(property, parent)").name(), parent);
     }
 
-    /** Gives all rows of one call one parent, made by a factory; the column is any of the reference's. */
+    /**
+     * Gives all rows of one call one parent, made by a factory; the column is any of the reference's.
+     *
+     * @param column any column of the reference
+     * @param parent the factory that makes parents
+     * @return another factory; this one stays as it is
+     */
     public Factory<T> refShared(String column, Factory<?> parent) {
         Words.notNull(parent, "parent", "refShared");
         return set(Words.notNull(column, "column", "refShared"), new Setting.SharedParent(parent.recipe));
     }
 
-    /** Gives each row one of the parents that are stored already, each as often as another. */
+    /**
+     * Gives each row one of the parents that are stored already, each as often as another.
+     *
+     * @param property the property, as a method reference such as {@code Stay::nights}
+     * @return another factory; this one stays as it is
+     */
     public Factory<T> refStored(Property<? super T, ?> property) {
         return refStored(prop(property, "refStored(property)").name());
     }
 
-    /** Gives each row one of the parents that are stored already, each as often as another. */
+    /**
+     * Gives each row one of the parents that are stored already, each as often as another.
+     *
+     * @param column any column of the reference
+     * @return another factory; this one stays as it is
+     */
     public Factory<T> refStored(String column) {
         return set(Words.notNull(column, "column", "refStored"), new Setting.StoredParents(false));
     }
@@ -276,12 +415,20 @@ public final class Factory<T> {
     /**
      * Gives each row one of the parents that are stored already, a few of them much more often than most: of a hundred,
      * the first ten get about half of the rows.
+     *
+     * @param property the property, as a method reference such as {@code Stay::nights}
+     * @return another factory; this one stays as it is
      */
     public Factory<T> refStoredSkewed(Property<? super T, ?> property) {
         return refStoredSkewed(prop(property, "refStoredSkewed(property)").name());
     }
 
-    /** Gives each row one of the parents that are stored already, a few of them much more often than most. */
+    /**
+     * Gives each row one of the parents that are stored already, a few of them much more often than most.
+     *
+     * @param column any column of the reference
+     * @return another factory; this one stays as it is
+     */
     public Factory<T> refStoredSkewed(String column) {
         return set(Words.notNull(column, "column", "refStoredSkewed"), new Setting.StoredParents(true));
     }
@@ -290,6 +437,8 @@ public final class Factory<T> {
      * Adds rows below each row: {@code huts.children(3, rooms)} makes three rooms in each hut.
      *
      * @param count how many below each, at least 1
+     * @param factory what makes the rows
+     * @return another factory; this one stays as it is
      * @throws IllegalArgumentException if {@code count} is less than 1
      */
     public Factory<T> children(int count, Factory<?> factory) {
@@ -301,6 +450,8 @@ public final class Factory<T> {
      *
      * @param least the fewest below one, at least 0
      * @param most the most below one, at least 1
+     * @param factory what makes the rows
+     * @return another factory; this one stays as it is
      * @throws IllegalArgumentException if the bounds are none
      */
     public Factory<T> children(int least, int most, Factory<?> factory) {
@@ -312,6 +463,8 @@ public final class Factory<T> {
      * rows that link them.
      *
      * @param count how many for each, at least 1
+     * @param factory what makes the rows
+     * @return another factory; this one stays as it is
      */
     public Factory<T> linked(int count, Factory<?> factory) {
         return below(count, count, Words.notNull(factory, "factory", "linked").recipe, Recipe.Children.Way.LINKED);
@@ -322,6 +475,7 @@ public final class Factory<T> {
      *
      * @param depth how many levels below the row, at least 1
      * @param width how many below each, at least 1
+     * @return another factory; this one stays as it is
      */
     public Factory<T> tree(int depth, int width) {
         if (depth < 1) {
@@ -344,6 +498,7 @@ public final class Factory<T> {
      * fits; where an object would hold another of its own type, it ends. Rows below it ({@link #children}, for example) are rows of
      * a store, and left out.
      *
+     * @return what was made; nothing is stored
      * @throws ZabbetException for a factory of rows, which need a schema
      */
     public T build() {
@@ -354,6 +509,7 @@ public final class Factory<T> {
      * Makes objects as {@link #build()} does, each another.
      *
      * @param count how many, at least 1
+     * @return what was made; nothing is stored
      */
     public List<T> build(int count) {
         if (count < 1) {
@@ -362,7 +518,7 @@ public final class Factory<T> {
         return stream().limit(count).toList();
     }
 
-    /** Returns objects as {@link #build()} makes them, without end. */
+    /** {@return objects as {@link #build()} makes them, without end} */
     public Stream<T> stream() {
         return StandAlone.stream(recipe);
     }
@@ -372,17 +528,19 @@ public final class Factory<T> {
      * stage.add(3, orders.through(service::place))}. The objects are those that {@code stage.build} makes, and the parents that
      * they need are stored.
      *
+     * @param <R> what the application's code returns
      * @param code stores one object; what it returns is handed back. For a method that returns nothing: {@code user -> {
      *     service.register(user); return user; }}
+     * @return a factory whose rows go through the application
      */
     public <R extends @Nullable Object> Through<T, R> through(Through.Storing<? super T, ? extends R> code) {
         return new Through<>(this, Words.notNull(code, "code", "through"));
     }
 
     /**
-     * Returns rows each of which breaks one constraint of the table and no other, for tests of what happens then: null
+     * {@return rows each of which breaks one constraint of the table and no other, for tests of what happens then: null
      * where none may be, a text too long, a number beyond its column, a check, a key that is there already, a reference to
-     * nothing. What the factory says is kept wherever the constraint is about something else.
+     * nothing} What the factory says is kept wherever the constraint is about something else.
      *
      * @param schema the tables; a stage's own, or one read from a file
      */
@@ -398,12 +556,12 @@ public final class Factory<T> {
                         new Factory<>(flaw.recipe())));
     }
 
-    /** Returns what the factory makes: a record or class, or {@link Row}. */
+    /** {@return what the factory makes: a record or class, or {@link Row}} */
     public Class<T> type() {
         return recipe.type();
     }
 
-    /** Returns the name of the table that is said or, without one, follows from the type. */
+    /** {@return the name of the table that is said or, without one, follows from the type} */
     public String table() {
         return recipe.table();
     }

@@ -39,7 +39,7 @@ public record Flawed(String table, Kind kind, String constraint, Row values, Str
     }
 
     /**
-     * Tells whether objects of a type can hold the flaw: an {@code int} holds no null, a {@code LocalDate} no text.
+     * {@return whether objects of a type can hold the flaw: an {@code int} holds no null, a {@code LocalDate} no text}
      *
      * @param type the type of objects that the table's rows are for the application
      */

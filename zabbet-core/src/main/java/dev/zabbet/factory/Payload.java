@@ -33,22 +33,43 @@ public final class Payload {
         this.form = form;
     }
 
-    /** Returns what a client would send for a row or an object. */
+    /**
+     * {@return what a client would send for a row or an object}
+     *
+     * @param thing a row, or an object
+     * @param naming how names are written
+     */
     public static Map<String, @Nullable Object> of(Object thing, Naming naming) {
         return new Payload(naming, null).map(thing);
     }
 
-    /** Returns what a client would send for a row or an object to an application that reads it in a form of its own. */
+    /**
+     * {@return what a client would send for a row or an object to an application that reads it in a form of its own}
+     *
+     * @param thing a row, or an object
+     * @param form how names and values are written
+     */
     public static Map<String, @Nullable Object> of(Object thing, PayloadForm form) {
         return new Payload(Naming.CAMEL, form).map(thing);
     }
 
-    /** Returns the name of a column in a form, or as {@code hutId} without one. */
+    /**
+     * {@return the name of a column in a form, or as {@code hutId} without one}
+     *
+     * @param column the column that the value is from
+     * @param naming how names are written
+     * @param form how names and values are written
+     */
     public static String name(String column, Naming naming, @Nullable PayloadForm form) {
         return new Payload(naming, form).named(column);
     }
 
-    /** Returns the same of values by names, in which a dot leads into an object that is held. */
+    /**
+     * {@return the same of values by names, in which a dot leads into an object that is held}
+     *
+     * @param values the values by the names of properties
+     * @param naming how names are written
+     */
     @SuppressWarnings("unchecked")
     public static Map<String, @Nullable Object> ofNames(Map<String, @Nullable Object> values, Naming naming) {
         Payload payload = new Payload(naming, null);

@@ -21,7 +21,13 @@ public final class Through<T, R extends @Nullable Object> {
      */
     @FunctionalInterface
     public interface Storing<T, R extends @Nullable Object> {
-        /** Stores an object that has not been stored. */
+        /**
+         * Stores an object that has not been stored.
+         *
+         * @param object the object, not stored yet
+         * @return what the application's code returns for it
+         * @throws Throwable whatever the application throws
+         */
         R store(T object) throws Throwable;
     }
 
@@ -30,12 +36,12 @@ public final class Through<T, R extends @Nullable Object> {
         this.code = code;
     }
 
-    /** Returns the factory whose objects are stored. */
+    /** {@return the factory whose objects are stored} */
     public Factory<T> factory() {
         return factory;
     }
 
-    /** Returns the code that stores them. */
+    /** {@return the code that stores them} */
     public Storing<? super T, ? extends R> code() {
         return code;
     }

@@ -9,18 +9,18 @@ import org.jspecify.annotations.Nullable;
  * call ends. Its text reads {@code save(Stay[id=0, …]) gave Stay[id=1, …]}.
  */
 public interface Call {
-    /** Returns the method's name. */
+    /** {@return the method's name} */
     String method();
 
-    /** Returns the arguments as they were when the call came, in order; mutable ones are copies. */
+    /** {@return the arguments as they were when the call came, in order; mutable ones are copies} */
     List<@Nullable Object> arguments();
 
-    /** Returns the result; empty if it was null or void, or if the call failed or is still running. */
+    /** {@return the result; empty if it was null or void, or if the call failed or is still running} */
     Optional<Object> result();
 
-    /** Returns what was thrown; empty if the call returned or is still running. */
+    /** {@return what was thrown; empty if the call returned or is still running} */
     Optional<Throwable> failure();
 
-    /** Returns the name of the thread that called. */
+    /** {@return the name of the thread that called} */
     String thread();
 }

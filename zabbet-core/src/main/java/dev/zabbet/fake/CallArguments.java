@@ -23,20 +23,27 @@ public final class CallArguments {
         this.arguments = arguments.clone();
     }
 
-    /** Returns how many there are. */
+    /** {@return how many there are} */
     public int size() {
         return arguments.length;
     }
 
-    /** Returns an argument by its place, from 0. */
+    /**
+     * {@return an argument by its place, from 0}
+     *
+     * @param place which argument, from 0
+     */
     public @Nullable Object get(int place) {
         requirePlace(place);
         return arguments[place];
     }
 
     /**
-     * Returns an argument by its place, from 0, as a type.
+     * {@return an argument by its place, from 0, as a type}
      *
+     * @param <T> the type of the value
+     * @param place which argument, from 0
+     * @param type the type of the value that is returned
      * @throws ZabbetException if it is null or no such value
      */
     public <T> T get(int place, Class<T> type) {

@@ -10,7 +10,13 @@ import java.util.List;
  * @param leftOut methods that could not be called, with the reason
  */
 public record ComparedCalls(int calls, int refused, List<String> leftOut) {
-    /** Copies the list. */
+    /**
+     * Copies the list.
+     *
+     * @param calls how many calls
+     * @param refused how many of them failed, on both sides
+     * @param leftOut methods that could not be called, with the reason
+     */
     public ComparedCalls {
         leftOut = List.copyOf(leftOut);
     }

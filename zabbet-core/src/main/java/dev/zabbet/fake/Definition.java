@@ -11,6 +11,7 @@ public interface Definition {
      * @param tables the rows, as objects
      * @param given the arguments
      * @return what the method returns; rows, objects and lists of them are brought into the form that it declares
+     * @throws Throwable what the method throws
      */
     @Nullable
     Object answer(Tables tables, CallArguments given) throws Throwable;

@@ -8,7 +8,7 @@ import org.jspecify.annotations.Nullable;
 public interface Matcher {
 
     /**
-     * Tells whether a stored value is one that was meant.
+     * {@return whether a stored value is one that was meant}
      *
      * @param type the column's type
      * @param stored the value in its form in memory; null for a null
@@ -16,14 +16,16 @@ public interface Matcher {
     boolean matches(DataType type, @Nullable Object stored);
 
     /**
-     * Tells whether a stored value is one that was meant, in the row that it stands in.
+     * {@return whether a stored value is one that was meant, in the row that it stands in}
      *
+     * @param type the column's type
+     * @param stored what the column holds; null for SQL's NULL
      * @param row the row, with all columns
      */
     default boolean matches(DataType type, @Nullable Object stored, Row row) {
         return matches(type, stored);
     }
 
-    /** Returns what was meant, in a few words, for a report. */
+    /** {@return what was meant, in a few words, for a report} */
     String describe();
 }

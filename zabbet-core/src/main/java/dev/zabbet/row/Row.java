@@ -37,13 +37,22 @@ public final class Row {
         this.values = values;
     }
 
-    /** Returns a row of one column; {@link #with} adds others. */
+    /**
+     * {@return a row of one column; {@link #with} adds others}
+     *
+     * @param column the column's name
+     * @param value the value, or a matcher where the row is an expectation; may be null
+     */
     public static Row row(String column, @Nullable Object value) {
         Words.notNull(column, "column", "row");
         return new Row(List.of(column), new @Nullable Object[] {value});
     }
 
-    /** Returns a row of the map's columns, in the map's order. */
+    /**
+     * {@return a row of the map's columns, in the map's order}
+     *
+     * @param columns the values by column; null values are kept
+     */
     public static Row of(Map<String, ? extends @Nullable Object> columns) {
         List<String> names = new ArrayList<>();
         List<@Nullable Object> values = new ArrayList<>();
@@ -55,8 +64,10 @@ public final class Row {
     }
 
     /**
-     * Returns a row of the given columns and values.
+     * {@return a row of the given columns and values}
      *
+     * @param columns the columns' names
+     * @param values the values, one for each column
      * @throws IllegalArgumentException if there are not as many values as names
      */
     public static Row of(List<String> columns, @Nullable Object... values) {
@@ -67,7 +78,12 @@ public final class Row {
         return new Row(List.copyOf(columns), values.clone());
     }
 
-    /** Returns a row that has this column too, or another value in it. */
+    /**
+     * {@return a row that has this column too, or another value in it}
+     *
+     * @param column the column's name
+     * @param value the value, or a matcher where the row is an expectation; may be null
+     */
     public Row with(String column, @Nullable Object value) {
         Words.notNull(column, "column", "Row.with");
         Map<String, @Nullable Object> copy = asMap();
@@ -75,19 +91,24 @@ public final class Row {
         return of(copy);
     }
 
-    /** Returns the names of the columns in their order. */
+    /** {@return the names of the columns in their order} */
     public List<String> columns() {
         return names;
     }
 
-    /** Returns whether the row has this column, even if it holds null. */
+    /**
+     * {@return whether the row has this column, even if it holds null}
+     *
+     * @param column the column's name
+     */
     public boolean has(String column) {
         return find(column) >= 0;
     }
 
     /**
-     * Returns the value of a column; bytes are a copy.
+     * {@return the value of a column; bytes are a copy}
      *
+     * @param column the column's name
      * @throws UnknownNameException if the row has no such column; it suggests the nearest
      */
     public @Nullable Object get(String column) {
@@ -99,7 +120,7 @@ public final class Row {
     }
 
     /**
-     * Returns the value of the column at a position; bytes are a copy.
+     * {@return the value of the column at a position; bytes are a copy}
      *
      * @param position the place in {@link #columns()}, from 0
      */
@@ -108,9 +129,12 @@ public final class Row {
     }
 
     /**
-     * Returns the value of a column as a Java type that holds it without loss, for example {@code Integer} or
-     * {@code LocalDate}.
+     * {@return the value of a column as a Java type that holds it without loss, for example {@code Integer} or
+     * {@code LocalDate}}
      *
+     * @param <T> the type of the value
+     * @param column the column's name
+     * @param type the type of the value that is returned
      * @throws UnknownNameException if the row has no such column
      * @throws ZabbetException if the value is null or no such value
      */
@@ -129,7 +153,7 @@ public final class Row {
         }
     }
 
-    /** Returns the columns and values as a map of its own, in their order. */
+    /** {@return the columns and values as a map of its own, in their order} */
     public Map<String, @Nullable Object> asMap() {
         Map<String, @Nullable Object> map = new LinkedHashMap<>();
         for (int i = 0; i < values.length; i++) {

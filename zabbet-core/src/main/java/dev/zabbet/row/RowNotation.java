@@ -8,12 +8,18 @@ import java.util.List;
  */
 public interface RowNotation {
 
-    /** Tells whether a text is written in this notation, as far as can be seen without reading it whole. */
+    /**
+     * {@return whether a text is written in this notation, as far as can be seen without reading it whole}
+     *
+     * @param text what was given in the place of rows
+     */
     boolean recognises(String text);
 
     /**
      * Reads rows: plain cells as text, others as null or as a {@link Matcher}.
      *
+     * @param text what was given in the place of rows
+     * @return the rows
      * @throws dev.zabbet.error.ZabbetException if the text cannot be read; the message says where
      */
     List<Row> read(String text);

@@ -29,7 +29,7 @@ public final class Rows extends AbstractList<Row> {
     }
 
     /**
-     * Returns the only row.
+     * {@return the only row}
      *
      * @throws AssertionError if there is none, or there are others
      */

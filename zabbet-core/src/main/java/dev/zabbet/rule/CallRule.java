@@ -41,6 +41,7 @@ public final class CallRule {
      *
      * @param wanted as many as the method takes, each a value, null, or a matcher as expected rows have them
      *     ({@code any()}, {@code above(3)}, {@code satisfying("…", predicate)})
+     * @return a rule for those calls
      */
     @CheckReturnValue
     public CallRule with(@Nullable Object... wanted) {
@@ -49,6 +50,9 @@ public final class CallRule {
 
     /**
      * Means only the n-th call, counted from now and from 1 among those with the arguments meant.
+     *
+     * @param n which call, from 1
+     * @return a rule for those calls
      */
     @CheckReturnValue
     public CallRule call(int n) {
@@ -56,7 +60,12 @@ public final class CallRule {
         return new CallRule(mediator, method, arguments, n, n);
     }
 
-    /** Means all calls after the first n. */
+    /**
+     * Means all calls after the first n.
+     *
+     * @param n how many calls are left as they are, at least 1
+     * @return a rule for those calls
+     */
     @CheckReturnValue
     public CallRule afterCalls(int n) {
         requirePositive(n, "afterCalls");
@@ -72,6 +81,8 @@ public final class CallRule {
     /**
      * Gives these values, one call after another, the last one for ever; the fake itself does nothing then.
      *
+     * @param first what the first call gets
+     * @param rest what later calls get; the last of them stays
      * @throws ZabbetException if the method does not return such values
      */
     public void gives(@Nullable Object first, @Nullable Object... rest) {
@@ -86,6 +97,8 @@ public final class CallRule {
     /**
      * Throws these, one call after another, the last one for ever; the fake itself does nothing then.
      *
+     * @param first what the first call throws
+     * @param rest what later calls throw; the last of them stays
      * @throws ZabbetException if one is checked and the method does not declare it
      */
     public void fails(Throwable first, Throwable... rest) {
@@ -97,7 +110,11 @@ public final class CallRule {
         add(outcomes);
     }
 
-    /** Waits before the fake, or the real object, does what it does. */
+    /**
+     * Waits before the fake, or the real object, does what it does.
+     *
+     * @param by how long
+     */
     public void delays(Duration by) {
         Words.notNull(by, "by", "delays");
         Rule rule = new Rule(arguments, from, to);

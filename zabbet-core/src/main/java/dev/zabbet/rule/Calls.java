@@ -32,6 +32,7 @@ public final class Calls {
      * Means calls with these arguments alone.
      *
      * @param wanted as many as the method takes, each a value, null, or a matcher as expected rows have them
+     * @return an expectation that goes on
      */
     public Calls with(@Nullable Object... wanted) {
         Method of = method;
@@ -41,7 +42,7 @@ public final class Calls {
         return new Calls(mediator, of, Arguments.of(of, wanted));
     }
 
-    /** Returns the calls, in order. */
+    /** {@return the calls, in order} */
     public List<Call> list() {
         return List.copyOf(recorded());
     }
@@ -53,13 +54,23 @@ public final class Calls {
                 .toList();
     }
 
-    /** Expects so many calls. */
+    /**
+     * Expects so many calls.
+     *
+     * @param n how many calls, from 0
+     * @return an expectation that goes on
+     */
     public Calls exactly(int n) {
         int came = list().size();
         return require(came == n, Words.count(n, "call") + (n == 1 ? " was" : " were") + " expected", n);
     }
 
-    /** Expects so many calls, or more. */
+    /**
+     * Expects so many calls, or more.
+     *
+     * @param n how many calls, from 0
+     * @return an expectation that goes on
+     */
     public Calls atLeast(int n) {
         return require(
                 list().size() >= n,
@@ -67,18 +78,32 @@ public final class Calls {
                 n);
     }
 
-    /** Expects so many calls, or fewer. */
+    /**
+     * Expects so many calls, or fewer.
+     *
+     * @param n how many calls, from 0
+     * @return an expectation that goes on
+     */
     public Calls atMost(int n) {
         return require(
                 list().size() <= n, "at most " + Words.count(n, "call") + (n == 1 ? " was" : " were") + " expected", n);
     }
 
-    /** Expects that no such call came. */
+    /**
+     * Expects that no such call came.
+     *
+     * @return an expectation that goes on
+     */
     public Calls none() {
         return require(list().isEmpty(), "none was expected", 0);
     }
 
-    /** Expects that calls came, and all of them before all of the others; both may be of different fakes of one stage. */
+    /**
+     * Expects that calls came, and all of them before all of the others; both may be of different fakes of one stage.
+     *
+     * @param others the calls that come later
+     * @return an expectation that goes on
+     */
     public Calls before(Calls others) {
         List<RecordedCall> mine = recorded();
         List<RecordedCall> theirs = others.recorded();

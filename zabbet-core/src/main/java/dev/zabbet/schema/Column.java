@@ -27,7 +27,17 @@ public record Column(
         Optional<String> sequence,
         boolean filled) {
 
-    /** A column that factories leave null if it may be. */
+    /**
+     * A column that factories leave null if it may be.
+     *
+     * @param name the name that a person would write
+     * @param sqlName the name in the database, as SQL has it
+     * @param type the column's type
+     * @param nullable whether it may be null
+     * @param defaultText the default, as the database writes it
+     * @param generation what the database does to fill it
+     * @param sequence the sequence that numbers it, as SQL names it
+     */
     public Column(
             String name,
             String sqlName,
@@ -39,7 +49,16 @@ public record Column(
         this(name, sqlName, type, nullable, defaultText, generation, sequence, false);
     }
 
-    /** A column whose numbers, if it has any, come from no sequence that has a name. */
+    /**
+     * A column whose numbers, if it has any, come from no sequence that has a name.
+     *
+     * @param name the name that a person would write
+     * @param sqlName the name in the database, as SQL has it
+     * @param type the column's type
+     * @param nullable whether it may be null
+     * @param defaultText the default, as the database writes it
+     * @param generation what the database does to fill it
+     */
     public Column(
             String name,
             String sqlName,
@@ -50,19 +69,19 @@ public record Column(
         this(name, sqlName, type, nullable, defaultText, generation, Optional.empty(), false);
     }
 
-    /** Tells whether the database numbers the rows by this column, as an identity or from a sequence. */
+    /** {@return whether the database numbers the rows by this column, as an identity or from a sequence} */
     public boolean isNumbered() {
         return generation == Generation.IDENTITY
                 || generation == Generation.IDENTITY_ALWAYS
                 || generation == Generation.SEQUENCE;
     }
 
-    /** Tells whether the database computes the value, so that it can never be written. */
+    /** {@return whether the database computes the value, so that it can never be written} */
     public boolean isComputed() {
         return generation == Generation.COMPUTED;
     }
 
-    /** Tells whether a row needs a value for this column from whoever stores it. */
+    /** {@return whether a row needs a value for this column from whoever stores it} */
     public boolean isRequired() {
         return !nullable && generation == Generation.NONE && defaultText.isEmpty();
     }

@@ -54,23 +54,41 @@ public record Reference(
         INITIALLY
     }
 
-    /** Copies the lists. */
+    /**
+     * Copies the lists.
+     *
+     * @param name the constraint's name
+     * @param columns the referring columns
+     * @param target the table referred to
+     * @param targetColumns the columns referred to, in the order of the referring ones
+     * @param onDelete what a deletion of the row referred to does
+     * @param onUpdate what a change of the key referred to does
+     * @param match when a reference with nulls is checked
+     * @param deferral whether its check can wait for the end of the transaction
+     */
     public Reference {
         columns = List.copyOf(columns);
         targetColumns = List.copyOf(targetColumns);
     }
 
-    /** A reference that refuses changes of what it refers to and is checked after each statement. */
+    /**
+     * A reference that refuses changes of what it refers to and is checked after each statement.
+     *
+     * @param name the constraint's name
+     * @param columns the referring columns
+     * @param target the table referred to
+     * @param targetColumns the columns referred to, in the order of the referring ones
+     */
     public Reference(String name, List<String> columns, String target, List<String> targetColumns) {
         this(name, columns, target, targetColumns, Action.REFUSE, Action.REFUSE, Match.SIMPLE, Deferral.NEVER);
     }
 
-    /** Tells whether the check can wait until the transaction commits. */
+    /** {@return whether the check can wait until the transaction commits} */
     public boolean isDeferrable() {
         return deferral != Deferral.NEVER;
     }
 
-    /** Returns {@code "hut_id → hut"}, for messages and listings. */
+    /** {@return {@code "hut_id → hut"}, for messages and listings} */
     public String describe() {
         String from = columns.size() == 1 ? columns.get(0) : "(" + String.join(", ", columns) + ")";
         return from + " → " + target;

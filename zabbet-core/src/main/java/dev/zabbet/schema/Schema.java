@@ -72,28 +72,34 @@ public final class Schema {
      * of which nothing is said.
      *
      * @param types records or classes, each once
+     * @return the tables
      * @throws ZabbetException if a property's type cannot be kept in a column
      */
     public static Schema of(Class<?>... types) {
         return TypeSchema.read(List.of(types));
     }
 
-    /** Returns the tables in the order in which they were given. */
+    /** {@return the tables in the order in which they were given} */
     public List<Table> tables() {
         return List.copyOf(tables.values());
     }
 
-    /** Returns the names of the tables in the order in which they were given. */
+    /** {@return the names of the tables in the order in which they were given} */
     public List<String> tableNames() {
         return List.copyOf(tables.keySet());
     }
 
-    /** Tells whether the database refuses values that do not fit a column's type: longer text, greater numbers. */
+    /** {@return whether the database refuses values that do not fit a column's type: longer text, greater numbers} */
     public boolean enforcesTypes() {
         return enforcesTypes;
     }
 
-    /** Finds a table by the name that a person would write; case does not matter unless two names differ by it. */
+    /**
+     * Finds a table by the name that a person would write; case does not matter unless two names differ by it.
+     *
+     * @param name the table's name; case matters only where two names differ in nothing else
+     * @return the table; empty if there is none
+     */
     public Optional<Table> table(String name) {
         Table exact = tables.get(name);
         if (exact == null) {
@@ -115,8 +121,9 @@ public final class Schema {
     }
 
     /**
-     * Returns the table of this name.
+     * {@return the table of this name}
      *
+     * @param name the table's name; case matters only where two names differ in nothing else
      * @throws UnknownNameException if there is none; it suggests the nearest
      * @throws ZabbetException if it is one of those {@linkplain #leftOut left out}
      */
@@ -130,22 +137,24 @@ public final class Schema {
     }
 
     /**
-     * Returns the names of tables that are there and are not part of this schema, with the reason: those whose rows are in
-     * another database, which need not be meant for tests.
+     * {@return the names of tables that are there and are not part of this schema, with the reason: those whose rows are in
+     * another database, which need not be meant for tests}
      */
     public Map<String, String> leftOut() {
         return leftOut;
     }
 
-    /** Returns the order in which rows can be stored, with the cycles in it. */
+    /** {@return the order in which rows can be stored, with the cycles in it} */
     public StoringOrder storingOrder() {
         return storingOrder;
     }
 
     /**
-     * Returns in what this schema and another differ: tables, columns, keys, references, checks and triggers, in this
-     * schema's order; empty if they are alike. Names of keys and references in the database do not count, exact
+     * {@return in what this schema and another differ: tables, columns, keys, references, checks and triggers, in this
+     * schema's order; empty if they are alike} Names of keys and references in the database do not count, exact
      * spellings neither.
+     *
+     * @param other the schema to compare with
      */
     public List<Difference> differencesFrom(Schema other) {
         return Difference.between(this, other);

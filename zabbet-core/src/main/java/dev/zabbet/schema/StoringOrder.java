@@ -27,7 +27,13 @@ public record StoringOrder(List<Table> tables, List<Cycle> cycles) {
      * @param breaking the way to store rows in spite of the circle
      */
     public record Cycle(List<Table> tables, List<Reference> references, Breaking breaking) {
-        /** Copies the lists. */
+        /**
+         * Copies the lists.
+         *
+         * @param tables the tables
+         * @param references the references of the cycle
+         * @param breaking how rows of the cycle can be stored
+         */
         public Cycle {
             tables = List.copyOf(tables);
             references = List.copyOf(references);
@@ -44,13 +50,23 @@ public record StoringOrder(List<Table> tables, List<Cycle> cycles) {
         ROW_BY_ROW
     }
 
-    /** Copies the lists. */
+    /**
+     * Copies the lists.
+     *
+     * @param tables the tables
+     * @param cycles tables that refer to each other in a circle
+     */
     public StoringOrder {
         tables = List.copyOf(tables);
         cycles = List.copyOf(cycles);
     }
 
-    /** Tells whether {@code reference} of {@code table} runs against this order, so that it needs breaking. */
+    /**
+     * {@return whether {@code reference} of {@code table} runs against this order, so that it needs breaking}
+     *
+     * @param table the table
+     * @param reference the reference
+     */
     public boolean runsAgainst(Table table, Reference reference) {
         return cycles.stream()
                 .anyMatch(c -> c.tables().contains(table) && c.references().contains(reference));

@@ -74,82 +74,92 @@ public final class Table {
         keyed.forEach(this::requireColumn);
     }
 
-    /** Returns the name as a person writes it. */
+    /** {@return the name as a person writes it} */
     public String name() {
         return name;
     }
 
-    /** Returns the exact name of the database schema; empty if there is none. */
+    /** {@return the exact name of the database schema; empty if there is none} */
     public String sqlSchema() {
         return sqlSchema;
     }
 
-    /** Returns the exact name in the database, without its schema. */
+    /** {@return the exact name in the database, without its schema} */
     public String sqlName() {
         return sqlName;
     }
 
-    /** Returns the columns in their order. */
+    /** {@return the columns in their order} */
     public List<Column> columns() {
         return columns;
     }
 
-    /** Returns the primary key, if there is one. */
+    /** {@return the primary key, if there is one} */
     public Optional<UniqueKey> primaryKey() {
         return primaryKey;
     }
 
-    /** Returns the names of the primary key's columns in key order; empty if there is no primary key. */
+    /** {@return the names of the primary key's columns in key order; empty if there is no primary key} */
     public List<String> keyColumns() {
         return primaryKey.map(UniqueKey::columns).orElse(List.of());
     }
 
-    /** Returns the unique keys other than the primary one. */
+    /** {@return the unique keys other than the primary one} */
     public List<UniqueKey> uniques() {
         return uniques;
     }
 
-    /** Returns the references to other rows. */
+    /** {@return the references to other rows} */
     public List<Reference> references() {
         return references;
     }
 
-    /** Returns the check constraints. */
+    /** {@return the check constraints} */
     public List<Check> checks() {
         return checks;
     }
 
-    /** Returns what is special about the table. */
+    /** {@return what is special about the table} */
     public TableNature nature() {
         return nature;
     }
 
-    /** Returns the column by which the database numbers the rows, if there is one. */
+    /** {@return the column by which the database numbers the rows, if there is one} */
     public Optional<Column> numberedColumn() {
         return columns.stream().filter(Column::isNumbered).findFirst();
     }
 
-    /** Returns the names of the columns in their order. */
+    /** {@return the names of the columns in their order} */
     public List<String> columnNames() {
         return columnNames;
     }
 
-    /** Finds a column by the name that a person would write: case does not matter unless two names differ by it. */
+    /**
+     * Finds a column by the name that a person would write: case does not matter unless two names differ by it.
+     *
+     * @param columnName the column's name, as the table has it
+     * @return the column; empty if there is none
+     */
     public Optional<Column> column(String columnName) {
         int at = position(columnName);
         return at < 0 ? Optional.empty() : Optional.of(columns.get(at));
     }
 
     /**
-     * Returns the column of this name.
+     * {@return the column of this name}
      *
+     * @param columnName the column's name, as the table has it
      * @throws UnknownNameException if there is none; it suggests the nearest
      */
     public Column requireColumn(String columnName) {
         return columns.get(requirePosition(columnName));
     }
 
-    /** Returns where the column of this name stands, from 0, or -1 if there is none. */
+    /**
+     * {@return where the column of this name stands, from 0, or -1 if there is none}
+     *
+     * @param columnName the column's name, as the table has it
+     */
     public int position(String columnName) {
         Integer exact = positions.get(columnName);
         if (exact != null) {
@@ -172,8 +182,9 @@ public final class Table {
     }
 
     /**
-     * Returns where the column of this name stands, from 0.
+     * {@return where the column of this name stands, from 0}
      *
+     * @param columnName the column's name, as the table has it
      * @throws UnknownNameException if there is none; it suggests the nearest
      */
     public int requirePosition(String columnName) {
@@ -184,7 +195,12 @@ public final class Table {
         return at;
     }
 
-    /** Finds the column that a property of this name means: {@code hutId} means {@code hut_id}, {@code HUT_ID} too. */
+    /**
+     * Finds the column that a property of this name means: {@code hutId} means {@code hut_id}, {@code HUT_ID} too.
+     *
+     * @param property the property's name
+     * @return the column; empty if there is none
+     */
     public Optional<Column> columnForProperty(String property) {
         Optional<Column> snake = column(Words.snakeCase(property));
         return snake.isPresent()
@@ -193,7 +209,7 @@ public final class Table {
     }
 
     /**
-     * Tells whether a constraint is one of this table's, by its name or, as a driver may say it, by a column's.
+     * {@return whether a constraint is one of this table's, by its name or, as a driver may say it, by a column's}
      *
      * @param constraint the name, in any case
      */
@@ -211,7 +227,7 @@ public final class Table {
                                 && constraint.toLowerCase(Locale.ROOT).startsWith(name.toLowerCase(Locale.ROOT))));
     }
 
-    /** Returns the columns that, by their names and types, say when a row was deleted: nullable times such as deleted_at. */
+    /** {@return the columns that, by their names and types, say when a row was deleted: nullable times such as deleted_at} */
     public List<Column> deletionColumns() {
         return columns.stream()
                 .filter(c -> c.nullable()
@@ -220,7 +236,11 @@ public final class Table {
                 .toList();
     }
 
-    /** Returns the references in which this column takes part. */
+    /**
+     * {@return the references in which this column takes part}
+     *
+     * @param columnName the column's name, as the table has it
+     */
     public List<Reference> referencesOf(String columnName) {
         return references.stream().filter(r -> r.columns().contains(columnName)).toList();
     }

@@ -27,7 +27,13 @@ public record TableNature(Form form, Optional<String> parent, List<String> trigg
         HEIR
     }
 
-    /** Copies the triggers. */
+    /**
+     * Copies the triggers.
+     *
+     * @param form how its rows are kept
+     * @param parent the table that it is a part or an heir of, if it is one
+     * @param triggers the names of the triggers on it, Zabbet's own left out
+     */
     public TableNature {
         triggers = List.copyOf(triggers);
     }

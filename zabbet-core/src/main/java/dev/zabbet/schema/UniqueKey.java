@@ -19,23 +19,43 @@ public record UniqueKey(
         List<String> expressions,
         Optional<String> condition,
         boolean nullsDistinct) {
-    /** Copies the lists. */
+    /**
+     * Copies the lists.
+     *
+     * @param name the constraint's or index's name
+     * @param columns the columns' names, as the table has them
+     * @param expressions expressions in it, as the database writes them
+     * @param condition of a partial key the condition that rows have to meet
+     * @param nullsDistinct whether rows with a null among these columns never count as equal
+     */
     public UniqueKey {
         columns = List.copyOf(columns);
         expressions = List.copyOf(expressions);
     }
 
-    /** A key to which nulls are distinct. */
+    /**
+     * A key to which nulls are distinct.
+     *
+     * @param name the constraint's or index's name
+     * @param columns the columns' names, as the table has them
+     * @param expressions expressions in it, as the database writes them
+     * @param condition of a partial key the condition that rows have to meet
+     */
     public UniqueKey(String name, List<String> columns, List<String> expressions, Optional<String> condition) {
         this(name, columns, expressions, condition, true);
     }
 
-    /** A plain key: all rows, columns only. */
+    /**
+     * A plain key: all rows, columns only.
+     *
+     * @param name the constraint's or index's name
+     * @param columns the columns' names, as the table has them
+     */
     public UniqueKey(String name, List<String> columns) {
         this(name, columns, List.of(), Optional.empty());
     }
 
-    /** Tells whether all rows are unique by the columns alone. */
+    /** {@return whether all rows are unique by the columns alone} */
     public boolean isPlain() {
         return expressions.isEmpty() && condition.isEmpty();
     }

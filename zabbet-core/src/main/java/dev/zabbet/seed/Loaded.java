@@ -13,14 +13,21 @@ public final class Loaded {
     private final Map<String, Map<String, Row>> labelled;
     private final Map<String, Integer> counts;
 
+    /**
+     * Makes the result of a load.
+     *
+     * @param labelled the labelled rows as stored, by table and label
+     * @param counts how many rows of which table there are
+     */
     public Loaded(Map<String, Map<String, Row>> labelled, Map<String, Integer> counts) {
         this.labelled = labelled;
         this.counts = counts;
     }
 
     /**
-     * Returns a labelled row as stored, with all columns.
+     * {@return a labelled row as stored, with all columns}
      *
+     * @param label the row's label
      * @throws UnknownNameException if there is no such label
      * @throws ZabbetException if rows of several tables have it
      */
@@ -44,8 +51,10 @@ public final class Loaded {
     }
 
     /**
-     * Returns a labelled row of a table as stored, with all columns.
+     * {@return a labelled row of a table as stored, with all columns}
      *
+     * @param table the table's name; case matters only where two names differ in nothing else
+     * @param label the row's label
      * @throws UnknownNameException if there is no such label in the table
      */
     public Row row(String table, String label) {
@@ -58,8 +67,8 @@ public final class Loaded {
     }
 
     /**
-     * Returns all labelled rows as stored, with all columns: by the name of the table, then by the label, both in the order
-     * in which they were stored.
+     * {@return all labelled rows as stored, with all columns: by the name of the table, then by the label, both in the order
+     * in which they were stored}
      */
     public Map<String, Map<String, Row>> labelled() {
         Map<String, Map<String, Row>> copy = new LinkedHashMap<>();
@@ -67,7 +76,7 @@ public final class Loaded {
         return copy;
     }
 
-    /** Returns how many rows of each table were stored, those that came along included, in storing order. */
+    /** {@return how many rows of each table were stored, those that came along included, in storing order} */
     public Map<String, Integer> counts() {
         return new LinkedHashMap<>(counts);
     }

@@ -38,12 +38,16 @@ public final class Seed {
         this.clock = clock;
     }
 
-    /** Returns a seed without rows. */
+    /** {@return a seed without rows} */
     public static Seed empty() {
         return EMPTY;
     }
 
-    /** Returns a seed of these rows. */
+    /**
+     * {@return a seed of these rows}
+     *
+     * @param rows the rows, in the order in which they stand
+     */
     public static Seed of(List<SeedRow> rows) {
         return new Seed(rows, List.of(), null);
     }
@@ -53,6 +57,8 @@ public final class Seed {
      * folder all such files in it. Of several, each overlays those before it.
      *
      * @param first a file, a folder, or a resource on the class path that begins with a slash
+     * @param more more of them, each over those before it
+     * @return the seed
      * @throws ZabbetException if one is not found or cannot be read; the message gives file, line and column
      */
     public static Seed read(String first, String... more) {
@@ -121,8 +127,9 @@ public final class Seed {
     }
 
     /**
-     * Returns the text of a file, or of a resource on the class path.
+     * {@return the text of a file, or of a resource on the class path}
      *
+     * @param where a file, or a resource on the class path
      * @throws ZabbetException if it is not found, not UTF-8, or longer than {@link #MOST_BYTES}
      */
     public static String text(String where) {
@@ -158,20 +165,32 @@ public final class Seed {
         }
     }
 
-    /** Stands for the key of a labelled row, as a value of a row. */
+    /**
+     * Stands for the key of a labelled row, as a value of a row.
+     *
+     * @param label the row's label
+     * @return a value for the referring column
+     */
     public static SeedValue ref(String label) {
         return new SeedValue.RowRef(Words.notNull(label, "label", "Seed.ref"));
     }
 
-    /** Returns this seed with one row more. */
+    /**
+     * {@return this seed with one row more}
+     *
+     * @param table the table's name; case matters only where two names differ in nothing else
+     * @param values the columns' values
+     */
     public Seed with(String table, Row values) {
         return plus(new SeedRow(table, Optional.empty(), values, 1, SourceLocation.NONE, Map.of()));
     }
 
     /**
-     * Returns this seed with one row more, that others may refer to.
+     * {@return this seed with one row more, that others may refer to}
      *
+     * @param table the table's name; case matters only where two names differ in nothing else
      * @param label unique in the table
+     * @param values the columns' values
      */
     public Seed with(String table, String label, Row values) {
         return plus(new SeedRow(
@@ -183,7 +202,13 @@ public final class Seed {
                 Map.of()));
     }
 
-    /** Returns this seed with so many rows more that are alike. */
+    /**
+     * {@return this seed with so many rows more that are alike}
+     *
+     * @param times how many such rows, at least 1
+     * @param table the table's name; case matters only where two names differ in nothing else
+     * @param values the columns' values
+     */
     public Seed repeat(int times, String table, Row values) {
         if (times < 1) {
             throw new ZabbetException("repeat(" + times + ", …): at least 1 is needed.");
@@ -197,14 +222,20 @@ public final class Seed {
         return new Seed(more, streamedRows, clock);
     }
 
-    /** Returns this seed with another clock, from which relative times are counted; without one it is the stage's. */
+    /**
+     * {@return this seed with another clock, from which relative times are counted; without one it is the stage's}
+     *
+     * @param other the time that relative times count from
+     */
     public Seed withClock(@Nullable Instant other) {
         return new Seed(rows, streamedRows, other);
     }
 
     /**
-     * Returns this seed overlaid by another: a labelled row that both have gets the other's columns over its own, all else
-     * is added, and the other's clock counts if it has one.
+     * {@return this seed overlaid by another: a labelled row that both have gets the other's columns over its own, all else
+     * is added, and the other's clock counts if it has one}
+     *
+     * @param over the seed whose rows come on top
      */
     public Seed and(Seed over) {
         Map<String, Integer> places = new LinkedHashMap<>();
@@ -237,22 +268,26 @@ public final class Seed {
         return new SeedRow(base.table(), base.label(), Row.of(values), 1, base.place(), places);
     }
 
-    /** Returns a seed of very many plain rows. */
+    /**
+     * {@return a seed of very many plain rows}
+     *
+     * @param rows where the rows come from, read when they are stored
+     */
     public static Seed ofStreamed(StreamedRows rows) {
         return new Seed(List.of(), List.of(Words.notNull(rows, "rows", "Seed.ofLong")), null);
     }
 
-    /** Returns the rows that are read only when they are needed, from large files. */
+    /** {@return the rows that are read only when they are needed, from large files} */
     public List<StreamedRows> streamedRows() {
         return streamedRows;
     }
 
-    /** Returns the rows, without those of {@link #streamedRows}. */
+    /** {@return the rows, without those of {@link #streamedRows}} */
     public List<SeedRow> rows() {
         return rows;
     }
 
-    /** Returns the clock from which relative times are counted, if the seed says one. */
+    /** {@return the clock from which relative times are counted, if the seed says one} */
     public Optional<Instant> clock() {
         return Optional.ofNullable(clock);
     }

@@ -8,7 +8,11 @@ import java.util.Optional;
  * Markdown. Called when a seed is read. Implementations are stateless.
  */
 public interface SeedNotation {
-    /** Tells whether a file is written in this notation, by its name. */
+    /**
+     * {@return whether a file is written in this notation, by its name}
+     *
+     * @param name the file's name
+     */
     boolean recognises(String name);
 
     /**
@@ -16,6 +20,7 @@ public interface SeedNotation {
      *
      * @param name the file's name, for messages
      * @param text what the file holds
+     * @return the seed
      * @throws dev.zabbet.error.ZabbetException if it cannot be read; the message says where
      */
     Seed read(String name, String text);
@@ -23,6 +28,8 @@ public interface SeedNotation {
     /**
      * Reads a large file without holding its rows, if this notation can.
      *
+     * @param file the file
+     * @return the seed; empty if the rows have to be read at once
      * @throws dev.zabbet.error.ZabbetException if it cannot be read; the message says where
      */
     default Optional<Seed> readStreamed(Path file) {

@@ -21,11 +21,25 @@ public record SeedRow(
         int times,
         SourceLocation place,
         Map<String, SourceLocation> places) {
-    /** Copies the places. */
+    /**
+     * Copies the places.
+     *
+     * @param table the table's name; case matters only where two names differ in nothing else
+     * @param label what other rows refer to it by, unique in the table
+     * @param values the columns' values
+     * @param times how many such rows, at least 1
+     * @param place where it stands, for messages
+     * @param places where its columns stand, for messages
+     */
     public SeedRow {
         places = Map.copyOf(places);
     }
 
+    /**
+     * {@return where a column stands; where the row stands, if the column is not written down}
+     *
+     * @param column the column's name
+     */
     public SourceLocation placeOf(String column) {
         return places.getOrDefault(column, place);
     }

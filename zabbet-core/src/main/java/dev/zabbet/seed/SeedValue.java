@@ -44,7 +44,11 @@ public sealed interface SeedValue {
      * @param values the values, plain or others
      */
     record InTurn(List<@Nullable Object> values) implements SeedValue {
-        /** Copies the values. */
+        /**
+         * Copies the values.
+         *
+         * @param values the values; null may be among them
+         */
         public InTurn {
             values = Collections.unmodifiableList(new ArrayList<>(values));
         }
@@ -61,6 +65,7 @@ public sealed interface SeedValue {
      * @param kind one of {@link #INVENTED}
      */
     record Invented(String kind) implements SeedValue {
+        /** {@return what invents values of this kind} */
         public Function<Values, Object> how() {
             return Words.notNull(INVENTED.get(kind), "kind", "invent");
         }

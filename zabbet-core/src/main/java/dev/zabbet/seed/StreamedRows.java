@@ -8,18 +8,19 @@ import org.jspecify.annotations.Nullable;
  * by a {@link SeedNotation}; called when the seed is stored or validated, by one thread.
  */
 public interface StreamedRows {
-    /** Returns the table's name. */
+    /** {@return the table's name} */
     String table();
 
-    /** Returns the names of the columns that every row has. */
+    /** {@return the names of the columns that every row has} */
     List<String> columns();
 
-    /** Returns where the columns are named, for messages. */
+    /** {@return where the columns are named, for messages} */
     SourceLocation place();
 
     /**
      * Begins to read the rows from the first.
      *
+     * @return what reads row after row
      * @throws dev.zabbet.error.ZabbetException if they cannot be read
      */
     Reading read();
@@ -27,14 +28,14 @@ public interface StreamedRows {
     /** Reads rows one after another. */
     interface Reading extends AutoCloseable {
         /**
-         * Returns the next row, a text or null for each column; null after the last.
+         * {@return the next row, a text or null for each column; null after the last}
          *
          * @throws dev.zabbet.error.ZabbetException if the row cannot be read; the message says where
          */
         @Nullable
         String @Nullable [] next();
 
-        /** Returns where the row stands that was read last. */
+        /** {@return where the row stands that was read last} */
         SourceLocation at();
 
         @Override

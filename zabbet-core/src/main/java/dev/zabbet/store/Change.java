@@ -9,10 +9,10 @@ import java.util.List;
 /** One row's net change. */
 public sealed interface Change {
 
-    /** Returns the row's table. */
+    /** {@return the row's table} */
     Table table();
 
-    /** Returns the row as it was last seen: after the change, or before it was removed. */
+    /** {@return the row as it was last seen: after the change, or before it was removed} */
     Row row();
 
     /**
@@ -36,7 +36,7 @@ public sealed interface Change {
             return after;
         }
 
-        /** Returns the names of the columns that hold another value, in the table's order. */
+        /** {@return the names of the columns that hold another value, in the table's order} */
         public List<String> columns() {
             return table.columns().stream()
                     .map(Column::name)

@@ -12,7 +12,7 @@ import org.jspecify.annotations.Nullable;
  * row, as in SQL, but for {@link Equal}.
  */
 public sealed interface Condition {
-    /** Returns the condition that holds for all rows. */
+    /** {@return the condition that holds for all rows} */
     static Condition all() {
         return And.NOTHING_ASKED;
     }
@@ -24,32 +24,78 @@ public sealed interface Condition {
      * @param <R> what it makes of a condition
      */
     interface Visitor<R> {
-        /** Visits a column that holds a value, or is null. */
+        /**
+         * Visits a column that holds a value, or is null.
+         *
+         * @param equal the condition
+         * @return what the visitor makes of it
+         */
         R visitEqual(Equal equal);
 
-        /** Visits a column that compares with a value. */
+        /**
+         * Visits a column that compares with a value.
+         *
+         * @param compared the condition
+         * @return what the visitor makes of it
+         */
         R visitCompared(Compared compared);
 
-        /** Visits a column with a whole number between two. */
+        /**
+         * Visits a column with a whole number between two.
+         *
+         * @param between the condition
+         * @return what the visitor makes of it
+         */
         R visitBetween(Between between);
 
-        /** Visits a column that holds one of several values. */
+        /**
+         * Visits a column that holds one of several values.
+         *
+         * @param oneOf the condition
+         * @return what the visitor makes of it
+         */
         R visitOneOf(OneOf oneOf);
 
-        /** Visits a text that matches a pattern. */
+        /**
+         * Visits a text that matches a pattern.
+         *
+         * @param like the condition
+         * @return what the visitor makes of it
+         */
         R visitLike(Like like);
 
-        /** Visits a condition that does not hold. */
+        /**
+         * Visits a condition that does not hold.
+         *
+         * @param not the condition
+         * @return what the visitor makes of it
+         */
         R visitNot(Not not);
 
-        /** Visits parts that all hold. */
+        /**
+         * Visits parts that all hold.
+         *
+         * @param and the condition
+         * @return what the visitor makes of it
+         */
         R visitAnd(And and);
 
-        /** Visits parts of which one holds. */
+        /**
+         * Visits parts of which one holds.
+         *
+         * @param or the condition
+         * @return what the visitor makes of it
+         */
         R visitOr(Or or);
     }
 
-    /** Lets a visitor do what it does for a condition of this kind. */
+    /**
+     * Lets a visitor do what it does for a condition of this kind.
+     *
+     * @param <R> what the visitor makes of a condition
+     * @param visitor what is done for the kind
+     * @return what the visitor makes of it
+     */
     <R> R accept(Visitor<R> visitor);
 
     /** How two values compare. */
@@ -71,12 +117,16 @@ public sealed interface Condition {
             this.sql = sql;
         }
 
-        /** Returns the operator, as SQL writes it. */
+        /** {@return the operator, as SQL writes it} */
         public String sql() {
             return sql;
         }
 
-        /** Tells whether a comparison's result, as {@link java.util.Comparator} gives it, is meant. */
+        /**
+         * {@return whether a comparison's result, as {@link java.util.Comparator} gives it, is meant}
+         *
+         * @param result what a comparator says of the two
+         */
         public boolean holds(int result) {
             return switch (this) {
                 case LESS -> result < 0;
@@ -136,7 +186,12 @@ public sealed interface Condition {
      * @param values the values in the column's form in memory; null among them means that the column may be null
      */
     record OneOf(String column, List<@Nullable Object> values) implements Condition {
-        /** Copies the values. */
+        /**
+         * Copies the values.
+         *
+         * @param column the column's name
+         * @param values the values; null may be among them
+         */
         public OneOf {
             values = Collections.unmodifiableList(new ArrayList<>(values));
         }
@@ -182,7 +237,11 @@ public sealed interface Condition {
     record And(List<Condition> parts) implements Condition {
         private static final Condition NOTHING_ASKED = new And(List.of());
 
-        /** Copies the parts. */
+        /**
+         * Copies the parts.
+         *
+         * @param parts the parts
+         */
         public And {
             parts = List.copyOf(parts);
         }
@@ -199,7 +258,11 @@ public sealed interface Condition {
      * @param parts the parts
      */
     record Or(List<Condition> parts) implements Condition {
-        /** Copies the parts. */
+        /**
+         * Copies the parts.
+         *
+         * @param parts the parts
+         */
         public Or {
             parts = List.copyOf(parts);
         }
@@ -210,7 +273,7 @@ public sealed interface Condition {
         }
     }
 
-    /** Returns the names of the columns in it, in their order there. */
+    /** {@return the names of the columns in it, in their order there} */
     default Set<String> columns() {
         return accept(new Visitor<Set<String>>() {
             @Override
@@ -261,14 +324,22 @@ public sealed interface Condition {
         });
     }
 
-    /** Returns a condition that holds where this one and another do. */
+    /**
+     * {@return a condition that holds where this one and another do}
+     *
+     * @param other the other condition
+     */
     default Condition and(Condition other) {
         List<Condition> parts = new ArrayList<>(this instanceof And and ? and.parts() : List.of(this));
         parts.addAll(other instanceof And and ? and.parts() : List.of(other));
         return parts.size() == 1 ? parts.get(0) : new And(parts);
     }
 
-    /** Returns a condition that holds where this one or another does. */
+    /**
+     * {@return a condition that holds where this one or another does}
+     *
+     * @param other the other condition
+     */
     default Condition or(Condition other) {
         return new Or(List.of(this, other));
     }

@@ -45,22 +45,22 @@ public final class ConstraintException extends ZabbetException {
         this.row = row;
     }
 
-    /** Returns the table's name. */
+    /** {@return the table's name} */
     public String table() {
         return table;
     }
 
-    /** Returns the constraint's name, if it is known. */
+    /** {@return the constraint's name, if it is known} */
     public Optional<String> constraint() {
         return Optional.ofNullable(constraint);
     }
 
-    /** Returns the SQLState of the violation. */
+    /** {@return the SQLState of the violation} */
     public String sqlState() {
         return sqlState;
     }
 
-    /** Returns the row that was refused, if it is known; empty after serialisation. */
+    /** {@return the row that was refused, if it is known; empty after serialisation} */
     public Optional<Row> row() {
         return Optional.ofNullable(row);
     }

@@ -18,7 +18,14 @@ import org.jspecify.annotations.Nullable;
  * @param notes short texts to be kept beside the rows, to be found by {@link Store#noted} later
  */
 public record Load(List<RowSource> inserts, List<Fill> updates, List<Label> labels, List<Note> notes) {
-    /** Copies the lists. */
+    /**
+     * Copies the lists.
+     *
+     * @param inserts the rows, in an order in which they can be stored
+     * @param updates columns that are filled afterwards, where rows refer to each other in a circle
+     * @param labels what rows are called
+     * @param notes short texts to be kept beside the rows
+     */
     public Load {
         inserts = List.copyOf(inserts);
         updates = List.copyOf(updates);
@@ -26,17 +33,32 @@ public record Load(List<RowSource> inserts, List<Fill> updates, List<Label> labe
         notes = List.copyOf(notes);
     }
 
-    /** Rows without notes. */
+    /**
+     * Rows without notes.
+     *
+     * @param inserts the rows, in an order in which they can be stored
+     * @param updates columns that are filled afterwards, where rows refer to each other in a circle
+     * @param labels what rows are called
+     */
     public Load(List<RowSource> inserts, List<Fill> updates, List<Label> labels) {
         this(inserts, updates, labels, List.of());
     }
 
-    /** Rows without labels. */
+    /**
+     * Rows without labels.
+     *
+     * @param inserts the rows, in an order in which they can be stored
+     * @param updates columns that are filled afterwards, where rows refer to each other in a circle
+     */
     public Load(List<RowSource> inserts, List<Fill> updates) {
         this(inserts, updates, List.of(), List.of());
     }
 
-    /** Returns these rows, so that it is told when they are stored. */
+    /**
+     * {@return these rows, so that it is told when they are stored}
+     *
+     * @param progress is told how many rows are stored
+     */
     public Load told(Progress progress) {
         if (progress == Progress.NONE) {
             return this;
@@ -47,7 +69,7 @@ public record Load(List<RowSource> inserts, List<Fill> updates, List<Label> labe
         return new Load(told, updates, labels, notes);
     }
 
-    /** Returns how many rows of each table there are, in the order in which they are stored. */
+    /** {@return how many rows of each table there are, in the order in which they are stored} */
     public Map<String, Integer> counts() {
         Map<String, Integer> counts = new LinkedHashMap<>();
         inserts.forEach(source -> counts.merge(source.table().name(), source.size(), Integer::sum));

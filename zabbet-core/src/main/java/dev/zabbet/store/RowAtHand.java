@@ -7,7 +7,7 @@ import org.jspecify.annotations.Nullable;
 /** A stored row that is just being read. It can be asked until the next one is read, by the thread that reads. */
 public interface RowAtHand {
     /**
-     * Returns the value of the column at a position, in canonical form.
+     * {@return the value of the column at a position, in canonical form}
      *
      * @param position the place in the table's columns, from 0
      */
@@ -15,19 +15,24 @@ public interface RowAtHand {
     Object at(int position);
 
     /**
-     * Tells whether the column at a position holds exactly this value, given in canonical form; a number of another scale
-     * is not exactly the same.
+     * {@return whether the column at a position holds exactly this value, given in canonical form; a number of another scale
+     * is not exactly the same}
      *
      * @param position the place in the table's columns, from 0
+     * @param value the value, in the column's form in memory
      */
     default boolean holds(int position, @Nullable Object value) {
         return Objects.equals(value, at(position));
     }
 
-    /** Returns all columns as a row, which may be kept. */
+    /** {@return all columns as a row, which may be kept} */
     Row row();
 
-    /** Returns a row that has been read before. */
+    /**
+     * {@return a row that has been read before}
+     *
+     * @param row the row
+     */
     static RowAtHand of(Row row) {
         return new RowAtHand() {
             @Override

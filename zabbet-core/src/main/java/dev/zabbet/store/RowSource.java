@@ -8,17 +8,17 @@ import org.jspecify.annotations.Nullable;
 /** Rows of one table, ready to be stored: values are asked for by row and column, and may be made only then. */
 public interface RowSource {
 
-    /** Returns the table. */
+    /** {@return the table} */
     Table table();
 
-    /** Returns the columns that have values; the others are left to the store. */
+    /** {@return the columns that have values; the others are left to the store} */
     List<Column> columns();
 
-    /** Returns how many rows there are. */
+    /** {@return how many rows there are} */
     int size();
 
     /**
-     * Returns a value, the same each time.
+     * {@return a value, the same each time}
      *
      * @param row the row, from 0
      * @param column the position in {@link #columns()}, from 0

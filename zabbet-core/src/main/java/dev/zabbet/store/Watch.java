@@ -6,8 +6,8 @@ import java.util.List;
 public interface Watch extends AutoCloseable {
 
     /**
-     * Returns what has changed so far, as net effect: a row stored and deleted again since is not mentioned, one changed
-     * twice is mentioned once. Ordered by table (in the schema's order), then by key.
+     * {@return what has changed so far, as net effect: a row stored and deleted again since is not mentioned, one changed
+     * twice is mentioned once} Ordered by table (in the schema's order), then by key.
      */
     List<Change> changes();
 

@@ -29,32 +29,70 @@ public record DataType(
     /** Stands for "no limit" in {@code length} and {@code precision}. */
     public static final int UNLIMITED = -1;
 
-    /** Copies the labels. */
+    /**
+     * Copies the labels.
+     *
+     * @param kind the family of values
+     * @param sqlName the type as the database names it
+     * @param length the maximum number of characters or bytes
+     * @param precision bits, digits, or digits after the second, by the kind
+     * @param scale for {@code DECIMAL} the digits after the point; 0 otherwise
+     * @param unsigned whether an {@code INTEGER} has no negative values
+     * @param labels the allowed names, in their order
+     * @param element for {@code ARRAY} the type of its elements
+     */
     public DataType {
         labels = List.copyOf(labels);
     }
 
-    /** A type without limits of its own, such as {@code DATE} or {@code UUID}. */
+    /**
+     * A type without limits of its own, such as {@code DATE} or {@code UUID}.
+     *
+     * @param kind the family of values
+     * @param sqlName the type as the database names it
+     * @return the type
+     */
     public static DataType of(Kind kind, String sqlName) {
         return new DataType(kind, sqlName, UNLIMITED, UNLIMITED, 0, false, List.of(), Optional.empty());
     }
 
-    /** A type limited in length: characters of text, or bytes. */
+    /**
+     * A type limited in length: characters of text, or bytes.
+     *
+     * @param kind the family of values
+     * @param sqlName the type as the database names it
+     * @param length the maximum number of characters or bytes
+     * @return the type
+     */
     public static DataType sized(Kind kind, String sqlName, int length) {
         return new DataType(kind, sqlName, length, UNLIMITED, 0, false, List.of(), Optional.empty());
     }
 
-    /** A numeric or temporal type of a precision and scale, as the record's parameters say. */
+    /**
+     * A numeric or temporal type of a precision and scale, as the record's parameters say.
+     *
+     * @param kind the family of values
+     * @param sqlName the type as the database names it
+     * @param precision bits, digits, or digits after the second, by the kind
+     * @param scale for {@code DECIMAL} the digits after the point; 0 otherwise
+     * @return the type
+     */
     public static DataType precise(Kind kind, String sqlName, int precision, int scale) {
         return new DataType(kind, sqlName, UNLIMITED, precision, scale, false, List.of(), Optional.empty());
     }
 
-    /** A type that allows only the given names. */
+    /**
+     * A type that allows only the given names.
+     *
+     * @param sqlName the type as the database names it
+     * @param labels the allowed names, in their order
+     * @return the type
+     */
     public static DataType labelled(String sqlName, List<String> labels) {
         return new DataType(Kind.ENUM, sqlName, UNLIMITED, UNLIMITED, 0, false, labels, Optional.empty());
     }
 
-    /** Tells whether the database fills shorter bytes up with zeros to the length: {@code BINARY(n)}. */
+    /** {@return whether the database fills shorter bytes up with zeros to the length: {@code BINARY(n)}} */
     public boolean isPadded() {
         return kind == Kind.BYTES
                 && length != UNLIMITED
@@ -63,12 +101,17 @@ public record DataType(
                 && !sqlName.toLowerCase(java.util.Locale.ROOT).contains("large");
     }
 
-    /** Returns this type without negative values. */
+    /** {@return this type without negative values} */
     public DataType withoutSign() {
         return new DataType(kind, sqlName, length, precision, scale, true, labels, element);
     }
 
-    /** Returns an array type of the given elements. */
+    /**
+     * {@return an array type of the given elements}
+     *
+     * @param element for {@code ARRAY} the type of its elements
+     * @param sqlName the type as the database names it
+     */
     public static DataType arrayOf(DataType element, String sqlName) {
         return new DataType(Kind.ARRAY, sqlName, UNLIMITED, UNLIMITED, 0, false, List.of(), Optional.of(element));
     }

@@ -13,6 +13,11 @@ import org.jspecify.annotations.Nullable;
 @FunctionalInterface
 public interface Property<T, V extends @Nullable Object> extends Serializable {
 
-    /** Reads the property. */
+    /**
+     * Reads the property.
+     *
+     * @param object the object that is read
+     * @return the property's value; may be null
+     */
     V of(T object);
 }

@@ -34,23 +34,27 @@ public abstract class Values {
     /** For Zabbet's own use: tests are handed an instance. */
     public Values() {}
 
-    /** Returns the next of the numbers that look random, any long being as likely as any other. */
+    /** {@return the next of the numbers that look random, any long being as likely as any other} */
     public abstract long draw();
 
-    /** Returns the stage's clock. */
+    /** {@return the stage's clock} */
     public abstract Clock clock();
 
-    /** Returns the type whose properties can be asked for; {@link Row} where there is none. */
+    /** {@return the type whose properties can be asked for; {@link Row} where there is none} */
     public abstract Class<?> type();
 
-    /** Returns the value of another column of the row, or of a property. */
+    /**
+     * {@return the value of another column of the row, or of a property}
+     *
+     * @param column the column's name
+     */
     public abstract @Nullable Object other(String column);
 
-    /** Returns the row's number in its table, from 1; where the database numbers the rows, it is that number. */
+    /** {@return the row's number in its table, from 1; where the database numbers the rows, it is that number} */
     public abstract long ordinal();
 
     /**
-     * Returns a whole number.
+     * {@return a whole number}
      *
      * @param least the least one
      * @param most the greatest one, itself included
@@ -61,7 +65,7 @@ public abstract class Values {
     }
 
     /**
-     * Returns a whole number.
+     * {@return a whole number}
      *
      * @param least the least one
      * @param most the greatest one, itself included
@@ -75,64 +79,84 @@ public abstract class Values {
         return width <= 0 ? draw() : least + Math.floorMod(draw(), width);
     }
 
-    /** Returns an amount of money with two digits after the point, both bounds included. */
+    /**
+     * {@return an amount of money with two digits after the point, both bounds included}
+     *
+     * @param least the least amount, in whole units
+     * @param most the greatest amount, in whole units
+     */
     public BigDecimal money(int least, int most) {
         return BigDecimal.valueOf(between(least * 100L, most * 100L), 2);
     }
 
-    /** Returns true once in {@code n} rows on average. */
+    /**
+     * {@return true once in {@code n} rows on average}
+     *
+     * @param n how rare it is: 1 for always
+     */
     public boolean oneIn(int n) {
         return between(1, n) == 1;
     }
 
-    /** Returns one of the choices. */
+    /**
+     * {@return one of the choices}
+     *
+     * @param <V> the type of the value
+     * @param first a value
+     * @param others more values
+     */
     @SafeVarargs
     public final <V extends @Nullable Object> V pick(V first, V... others) {
         int at = between(0, others.length);
         return at == 0 ? first : others[at - 1];
     }
 
-    /** Returns one of the choices. */
+    /**
+     * {@return one of the choices}
+     *
+     * @param <V> the type of the value
+     * @param choices the values to choose from; at least one
+     */
     public <V> V pick(List<V> choices) {
         return choices.get(between(0, choices.size() - 1));
     }
 
-    /** Returns a given name and a family name. */
+    /** {@return a given name and a family name} */
     public String personName() {
         return pick(Vocabulary.GIVEN) + " " + pick(Vocabulary.FAMILY);
     }
-    /** Returns an e-mail address under {@code example.org} (reserved by RFC 2606), different for each row. */
+    /** {@return an e-mail address under {@code example.org} (reserved by RFC 2606), different for each row} */
     public String email() {
         String name = pick(Vocabulary.GIVEN) + "." + pick(Vocabulary.FAMILY);
         return name.toLowerCase(Locale.ROOT) + ordinal() + "@example.org";
     }
 
-    /** Returns a telephone number from the range 555-0100 to 555-0199, which is kept for made-up numbers. */
+    /** {@return a telephone number from the range 555-0100 to 555-0199, which is kept for made-up numbers} */
     public String phone() {
         return "+1 555 01" + String.format(Locale.ROOT, "%02d", between(0, 99));
     }
 
-    /** Returns the name of a place. */
+    /** {@return the name of a place} */
     public String place() {
         return pick(Vocabulary.PLACES);
     }
 
-    /** Returns a street and a number. */
+    /** {@return a street and a number} */
     public String street() {
         return pick(Vocabulary.STREETS) + " " + between(1, 99);
     }
 
-    /** Returns the name of a firm. */
+    /** {@return the name of a firm} */
     public String company() {
         return pick(Vocabulary.FIRMS) + " " + pick(Vocabulary.FORMS);
     }
 
-    /** Returns a word in lower case. */
+    /** {@return a word in lower case} */
     public String word() {
         return pick(Vocabulary.WORDS);
     }
 
-    /** Returns a few words that begin with a capital letter and end with a full stop. */
+    /** {@return a few words that begin with a capital letter and end with a full stop} */
     public String sentence() {
         StringBuilder sentence = new StringBuilder(word());
         for (int i = between(3, 6); i > 0; i--) {
@@ -143,8 +167,9 @@ public abstract class Values {
     }
 
     /**
-     * Returns one of the choices, some more often than others.
+     * {@return one of the choices, some more often than others}
      *
+     * @param <V> the type of the value
      * @param weights how often, against one another; at least 0, and not all 0
      * @throws IllegalArgumentException if no weight is greater than 0
      */
@@ -167,7 +192,7 @@ public abstract class Values {
         throw new IllegalStateException("the weights add up to less than their sum");
     }
 
-    /** Returns three to five sentences. */
+    /** {@return three to five sentences} */
     public String paragraph() {
         StringBuilder paragraph = new StringBuilder(sentence());
         for (int i = between(2, 4); i > 0; i--) {
@@ -176,23 +201,38 @@ public abstract class Values {
         return paragraph.toString();
     }
 
-    /** Returns a date, both bounds included. */
+    /**
+     * {@return a date, both bounds included}
+     *
+     * @param first the earliest, included
+     * @param last the latest, included
+     */
     public LocalDate date(LocalDate first, LocalDate last) {
         return LocalDate.ofEpochDay(between(first.toEpochDay(), last.toEpochDay()));
     }
 
-    /** Returns a time of day at a full minute, both bounds included. */
+    /**
+     * {@return a time of day at a full minute, both bounds included}
+     *
+     * @param first the earliest, included
+     * @param last the latest, included
+     */
     public LocalTime time(LocalTime first, LocalTime last) {
         return LocalTime.ofSecondOfDay(between(first.toSecondOfDay() / 60, last.toSecondOfDay() / 60) * 60L);
     }
 
-    /** Returns a point in time at a full second, both bounds included. */
+    /**
+     * {@return a point in time at a full second, both bounds included}
+     *
+     * @param first the earliest, included
+     * @param last the latest, included
+     */
     public Instant instant(Instant first, Instant last) {
         return Instant.ofEpochSecond(between(first.getEpochSecond(), last.getEpochSecond()));
     }
 
     /**
-     * Returns bytes.
+     * {@return bytes}
      *
      * @param count how many, at least 0
      */
@@ -204,19 +244,19 @@ public abstract class Values {
         return bytes;
     }
 
-    /** Returns a random identifier (version 4, RFC 9562). */
+    /** {@return a random identifier (version 4, RFC 9562)} */
     public UUID uuid() {
         long high = (draw() & ~0xF000L) | 0x4000L;
         long low = draw() >>> 2 | 0x8000000000000000L;
         return new UUID(high, low);
     }
 
-    /** Returns the stage's present time. */
+    /** {@return the stage's present time} */
     public Instant now() {
         return clock().instant();
     }
 
-    /** Returns the stage's present date at UTC. */
+    /** {@return the stage's present date at UTC} */
     public LocalDate today() {
         LocalDate known = today;
         if (known == null) {
@@ -227,8 +267,11 @@ public abstract class Values {
     }
 
     /**
-     * Returns the value of another property of the same row.
+     * {@return the value of another property of the same row}
      *
+     * @param <R> the type that the property belongs to
+     * @param <V> the type of the value
+     * @param property the property, as a method reference such as {@code Stay::nights}
      * @throws ZabbetException if the two depend on each other
      */
     @SuppressWarnings({"unchecked", "NullAway"}) // V is the property's own type and says itself whether it may be null
@@ -247,8 +290,9 @@ public abstract class Values {
     }
 
     /**
-     * Returns the value of another column of the same row; null if it is left empty or to the database.
+     * {@return the value of another column of the same row; null if it is left empty or to the database}
      *
+     * @param column the column's name
      * @throws ZabbetException if the two depend on each other
      */
     public @Nullable Object get(String column) {

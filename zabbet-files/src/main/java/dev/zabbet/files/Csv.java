@@ -30,6 +30,8 @@ public final class Csv {
     /**
      * Reads the rows of a file, each when it is asked for. Close the stream where it is not read to its end.
      *
+     * @param file the file
+     * @return the rows, to be closed where they are not all read
      * @throws dev.zabbet.error.ZabbetException if the file cannot be read, then or later; the message says where
      */
     public static Stream<Row> rows(Path file) {

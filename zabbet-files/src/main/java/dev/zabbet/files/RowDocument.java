@@ -32,6 +32,7 @@ public final class RowDocument implements Expectations {
      * Reads a document.
      *
      * @param file a file, or a resource on the class path
+     * @return the document
      * @throws dev.zabbet.error.ZabbetException if it is not found or cannot be read; the message gives all that is wrong, each
      *     with file, line and column
      */
@@ -44,6 +45,8 @@ public final class RowDocument implements Expectations {
      * Reads a document that is given as text.
      *
      * @param name what to call it in messages
+     * @param text the document's text
+     * @return the document
      */
     public static RowDocument of(String name, String text) {
         return new RowDocument(DocumentReader.read(name, text), List.of());
@@ -52,33 +55,39 @@ public final class RowDocument implements Expectations {
     /**
      * Writes a seed as a row document in YAML; read again, it is the same rows, table by table.
      *
+     * @param seed the rows
+     * @return the document's text
      * @throws dev.zabbet.error.ZabbetException if a table has rows with labels and others without
      */
     public static String write(Seed seed) {
         return DocumentWriter.yaml(Words.notNull(seed, "seed", "RowDocument.write"));
     }
 
-    /** Returns the rows to store. */
+    /** {@return the rows to store} */
     public Seed seed() {
         return parsed.seed();
     }
 
-    /** Tells whether it says what should be stored. */
+    /** {@return whether it says what should be stored} */
     public boolean expectsStored() {
         return !parsed.stored().isEmpty();
     }
 
-    /** Tells whether it says what should have changed. */
+    /** {@return whether it says what should have changed} */
     public boolean expectsChanged() {
         return !parsed.footprint().equals(DocumentExpectation.OfFootprint.NONE);
     }
 
-    /** Returns how many expectations there are of what should be stored. */
+    /** {@return how many expectations there are of what should be stored} */
     public int size() {
         return parsed.stored().size();
     }
 
-    /** Returns this document overlaid by another: as {@link Seed#and}, with the expectations of both. */
+    /**
+     * {@return this document overlaid by another: as {@link Seed#and}, with the expectations of both}
+     *
+     * @param over the document whose expectations come on top
+     */
     public RowDocument and(RowDocument over) {
         List<DocumentExpectation.OfTable> both = new ArrayList<>(parsed.stored());
         both.addAll(over.parsed.stored());

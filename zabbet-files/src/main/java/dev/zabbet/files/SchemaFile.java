@@ -26,6 +26,8 @@ public final class SchemaFile {
     /**
      * Writes a schema; a file that is there is replaced as a whole.
      *
+     * @param schema the schema
+     * @param file the file
      * @throws ZabbetException if the file cannot be written; one that was there stays as it was
      */
     public static void write(Schema schema, Path file) {
@@ -42,6 +44,8 @@ public final class SchemaFile {
     /**
      * Reads a schema.
      *
+     * @param file the file
+     * @return the tables
      * @throws ZabbetException if the file cannot be read or is no schema; the message says where
      */
     public static Schema read(Path file) {
@@ -52,7 +56,11 @@ public final class SchemaFile {
         }
     }
 
-    /** Returns the schema as JSON text. */
+    /**
+     * {@return the schema as JSON text}
+     *
+     * @param schema the schema
+     */
     public static String toJson(Schema schema) {
         Map<String, Object> root = new LinkedHashMap<>();
         root.put("zabbetSchema", VERSION);
@@ -66,7 +74,9 @@ public final class SchemaFile {
     /**
      * Reads a schema from JSON text.
      *
+     * @param json the text that {@link #toJson} wrote
      * @param name what to call the text in a message
+     * @return the tables
      * @throws ZabbetException if it is no schema
      */
     public static Schema fromJson(String json, String name) {

@@ -76,6 +76,7 @@ public final class Databases {
      * @param password the password; empty for none
      * @param script the application's DDL: a resource on the class path or a file
      * @param near a class of the module that has the script
+     * @return the databases; none is made before it is needed
      * @throws ZabbetException if there is no such script
      */
     public static Databases beside(String url, String user, String password, String script, Class<?> near) {
@@ -83,7 +84,15 @@ public final class Databases {
         return of(url, user, password, SqlScript.find(script, near));
     }
 
-    /** Databases as {@link #beside} makes them, from statements that are separated by semicolons. */
+    /**
+     * Databases as {@link #beside} makes them, from statements that are separated by semicolons.
+     *
+     * @param url a JDBC URL
+     * @param user the user; empty if the URL says it
+     * @param password the password; empty if there is none
+     * @param statements statements, separated by semicolons
+     * @return the databases; none is made before it is needed
+     */
     public static Databases besideSql(String url, String user, String password, String statements) {
         Words.notNull(url, "url", "Databases.besideSql");
         return of(url, user, password, SqlScript.of(statements));
@@ -96,8 +105,10 @@ public final class Databases {
     }
 
     /**
-     * Returns the same, but connections come from what {@code opening} makes for the URL of a database: the application's
-     * own pool, for example. It is called once for each stage, and whoever made it closes it.
+     * {@return the same, but connections come from what {@code opening} makes for the URL of a database: the application's
+     * own pool, for example} It is called once for each stage, and whoever made it closes it.
+     *
+     * @param opening makes the application's kind of {@code DataSource} for a database's JDBC URL
      */
     public Databases opening(Function<? super String, ? extends DataSource> opening) {
         return new Databases(url, user, password, script, Words.notNull(opening, "opening", "Databases.opening"));
@@ -107,6 +118,7 @@ public final class Databases {
      * Opens a stage on the first of the databases that no stage holds, and makes one if there is none. When the stage is
      * closed, rows and counters are as they were when it was opened.
      *
+     * @return the databases; none is made before it is needed
      * @throws ZabbetException if none can be made; the message says why
      */
     public Stage stage() {

@@ -47,6 +47,7 @@ public final class Jdbc {
      * database ends with the stage. Needs H2's driver on the class path.
      *
      * @param script a resource on the class path, such as {@code "/db/huts.sql"}, or a file
+     * @return the stage, to be closed by the caller
      * @throws ZabbetException if the script is not found or a statement fails; the message gives file, line, statement
      *     and the database's reason
      */
@@ -59,7 +60,9 @@ public final class Jdbc {
      * Opens a stage as {@link #embedded(String)} does, with a script that stands beside a class; for modules, whose
      * resources only their own classes see.
      *
+     * @param script a resource on the class path, or a file
      * @param near a class of the module that has the script
+     * @return the stage, to be closed by the caller
      */
     public static Stage embedded(String script, Class<?> near) {
         Words.notNull(script, "script", "Jdbc.embedded");
@@ -70,6 +73,7 @@ public final class Jdbc {
      * Opens a stage as {@link #embedded(String)} does, with statements that are given as they are.
      *
      * @param statements SQL statements, separated by semicolons
+     * @return the stage, to be closed by the caller
      */
     public static Stage embeddedSql(String statements) {
         return embedded(SqlScript.of(Words.notNull(statements, "statements", "Jdbc.embeddedSql")));
@@ -80,6 +84,7 @@ public final class Jdbc {
      * The second stage of a script takes milliseconds. Needs PostgreSQL's driver on the class path, and the jar with its programs.
      *
      * @param script a resource on the class path, such as {@code "/db/huts.sql"}, or a file
+     * @return the stage, to be closed by the caller
      * @throws ZabbetException if the script is not found or a statement fails, or as {@link LocalServer#postgres()}
      */
     public static Stage postgres(String script) {
@@ -88,7 +93,12 @@ public final class Jdbc {
                 .stage();
     }
 
-    /** Opens a stage on MariaDB with nothing installed, as {@link #postgres} does on PostgreSQL. */
+    /**
+     * Opens a stage on MariaDB with nothing installed, as {@link #postgres} does on PostgreSQL.
+     *
+     * @param script a resource on the class path, or a file
+     * @return the stage, to be closed by the caller
+     */
     public static Stage mariadb(String script) {
         Words.notNull(script, "script", "Jdbc.mariadb");
         return Databases.beside("mariadb:", "", "", script, CALLER.getCallerClass())
@@ -98,6 +108,7 @@ public final class Jdbc {
     /**
      * Runs a script on a database that is dedicated to tests.
      *
+     * @param dataSource the database; connections are taken from it as they are needed
      * @param script a resource on the class path, or a file
      * @param near a class of the module that has the script
      * @throws ZabbetException if the database is not dedicated, the script is not found or a statement fails
@@ -106,7 +117,12 @@ public final class Jdbc {
         run(dataSource, SqlScript.find(script, near));
     }
 
-    /** Runs statements, separated by semicolons, on a database that is dedicated to tests; as {@link #run}. */
+    /**
+     * Runs statements, separated by semicolons, on a database that is dedicated to tests; as {@link #run}.
+     *
+     * @param dataSource the database; connections are taken from it as they are needed
+     * @param statements statements, separated by semicolons
+     */
     public static void runSql(DataSource dataSource, String statements) {
         run(dataSource, SqlScript.of(statements));
     }
@@ -143,6 +159,8 @@ public final class Jdbc {
      * <p>The stage keeps one connection for itself, and gives it back as it was; a pool needs two at least. It reads the tables
      * now, and again where it notices that the application has changed them.
      *
+     * @param dataSource the database; connections are taken from it as they are needed
+     * @return the stage, to be closed by the caller
      * @throws ZabbetException if the database cannot be read, or is not meant for tests; nothing is written then
      */
     public static Stage stage(DataSource dataSource) {
@@ -154,6 +172,8 @@ public final class Jdbc {
      * Opens a stage that only reads a database, whether or not it is dedicated to tests: to expect what is stored, and to validate
      * seeds.
      *
+     * @param dataSource the database; connections are taken from it as they are needed
+     * @return the stage, to be closed by the caller
      * @throws ZabbetException if the database cannot be read
      */
     public static Stage reading(DataSource dataSource) {
@@ -176,6 +196,8 @@ public final class Jdbc {
      *   <li>On SQLite deferred references are not checked.
      * </ul>
      *
+     * @param dataSource the database; connections are taken from it as they are needed
+     * @return the stage, to be closed by the caller
      * @throws ZabbetException as {@link #stage(DataSource)}, and on H2
      */
     public static Stage stageInTransaction(DataSource dataSource) {
@@ -194,8 +216,10 @@ public final class Jdbc {
      * tests and the script is run. Since the stage knows the script, it can make the tables again when a test changed
      * them, as long as they held at most 20,000 rows.
      *
+     * @param dataSource the database; connections are taken from it as they are needed
      * @param script a resource on the class path, or a file
      * @param near a class of the module that has the script
+     * @return the stage, to be closed by the caller
      * @throws ZabbetException as {@link #stage(DataSource)}, or if the script is not found or a statement fails
      */
     public static Stage stage(DataSource dataSource, String script, Class<?> near) {
@@ -203,7 +227,13 @@ public final class Jdbc {
         return stage(dataSource, SqlScript.find(Words.notNull(script, "script", "Jdbc.stage"), near));
     }
 
-    /** Opens a stage as {@link #stage(DataSource, String, Class)} does, with statements that are given as they are. */
+    /**
+     * Opens a stage as {@link #stage(DataSource, String, Class)} does, with statements that are given as they are.
+     *
+     * @param dataSource the database; connections are taken from it as they are needed
+     * @param statements statements, separated by semicolons
+     * @return the stage, to be closed by the caller
+     */
     public static Stage stageSql(DataSource dataSource, String statements) {
         Words.notNull(dataSource, "dataSource", "Jdbc.stageSql");
         return stage(dataSource, SqlScript.of(Words.notNull(statements, "statements", "Jdbc.stageSql")));
@@ -244,7 +274,9 @@ public final class Jdbc {
      * Writes rows as SQL statements that store them: inserts, then what fills circles of references, then what moves the
      * counters past their keys. They are meant for the very kind of database that the stage is on.
      *
+     * @param stage the stage
      * @param rows from {@code stage.planned(…)}
+     * @param to where the statements are written
      * @throws ZabbetException if the stage is not on a database, or {@code to} cannot be written
      */
     public static void writeInserts(Stage stage, Load rows, Appendable to) {
@@ -264,6 +296,8 @@ public final class Jdbc {
      * Deletes all rows of some tables of a stage's database, all or none, and lets their counters begin again. A sequence of
      * which others may keep numbers (one in longer steps) goes on from where it is.
      *
+     * @param stage the stage
+     * @param tables the tables
      * @param mayLose the database's name, if it may be emptied although it holds many rows (1,000) more than stages left
      *     there: then it was dedicated empty, and is used for something else by now; null otherwise
      * @throws ZabbetException if rows of other tables refer to them, if the database holds many rows of others and is not
@@ -283,6 +317,8 @@ public final class Jdbc {
     /**
      * Marks a database as meant for tests, so that stages can be opened on it. Does nothing if it is marked already.
      *
+     * @param dataSource the database; connections are taken from it as they are needed
+     * @return what has been dedicated
      * @throws ZabbetException if it holds rows, which might be somebody's, or is named like a database in use (prod,
      *     live); the message names the command that dedicates it all the same
      */
@@ -293,8 +329,10 @@ public final class Jdbc {
     /**
      * Marks a database as meant for tests, whether or not it is empty. All that it holds may be lost then.
      *
+     * @param dataSource the database; connections are taken from it as they are needed
      * @param mayLose the name of the database, of a file its last part, as a proof that the right one is meant; null if
      *     it has to be empty
+     * @return what has been dedicated
      * @throws ZabbetException if it holds rows and has another name, or the mark cannot be written
      */
     public static Dedicated dedicate(DataSource dataSource, @Nullable String mayLose) {
@@ -310,6 +348,7 @@ public final class Jdbc {
     /**
      * Takes all that Zabbet keeps in a database out of it: the mark, the journal with its triggers, and labels. Rows stay.
      *
+     * @param dataSource the database; connections are taken from it as they are needed
      * @return the database that was dedicated to tests, and is no longer
      * @throws ZabbetException if it is not dedicated, a stage is open on it, or a transaction keeps triggers from being dropped
      */
@@ -321,8 +360,10 @@ public final class Jdbc {
     }
 
     /**
-     * Tells whether {@link #dedicate(DataSource, String)} would mark a database, and writes nothing.
+     * {@return whether {@link #dedicate(DataSource, String)} would mark a database, and writes nothing}
      *
+     * @param dataSource the database; connections are taken from it as they are needed
+     * @param mayLose the database's name, typed by a person: what it holds may be lost
      * @throws ZabbetException if it would not
      */
     public static Dedicated mayDedicate(DataSource dataSource, @Nullable String mayLose) {
@@ -338,6 +379,8 @@ public final class Jdbc {
     /**
      * Reads the tables of a database; nothing is written.
      *
+     * @param dataSource the database; connections are taken from it as they are needed
+     * @return the tables
      * @throws ZabbetException if the database cannot be read
      */
     public static Schema schema(DataSource dataSource) {
@@ -349,7 +392,7 @@ public final class Jdbc {
     }
 
     /**
-     * Returns a source of connections for a URL, through the driver that takes it. An H2 database in memory stays while this
+     * {@return a source of connections for a URL, through the driver that takes it} An H2 database in memory stays while this
      * process lives, as with {@code DB_CLOSE_DELAY=-1}, unless the URL sets that itself.
      *
      * @param url a JDBC URL; or {@code postgres:} or {@code mariadb:} for a {@link LocalServer}
@@ -366,8 +409,11 @@ public final class Jdbc {
     }
 
     /**
-     * Returns a source of connections for a URL, through the driver in a jar, be there another on the class path or not.
+     * {@return a source of connections for a URL, through the driver in a jar, be there another on the class path or not}
      *
+     * @param url a JDBC URL
+     * @param user the user; empty if the URL says it
+     * @param password the password; empty if there is none
      * @param driver the jar
      * @throws ZabbetException if there is no driver in it
      */

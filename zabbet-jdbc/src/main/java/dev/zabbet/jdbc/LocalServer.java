@@ -45,7 +45,7 @@ public final class LocalServer {
     }
 
     /**
-     * Returns PostgreSQL, started if it does not run.
+     * {@return PostgreSQL, started if it does not run}
      *
      * @throws ZabbetException if no jar with it is on the class path, which names the one to add; or if it cannot be started
      */
@@ -54,7 +54,7 @@ public final class LocalServer {
     }
 
     /**
-     * Returns MariaDB, started if it does not run.
+     * {@return MariaDB, started if it does not run}
      *
      * @throws ZabbetException as {@link #postgres()}
      */
@@ -62,15 +62,20 @@ public final class LocalServer {
         return new LocalServer(RunningServer.mariadb(), false);
     }
 
-    /** Tells whether a URL stands for a server of this kind. */
+    /**
+     * {@return whether a URL stands for a server of this kind}
+     *
+     * @param url a JDBC URL, or a server from a jar such as {@code postgres:huts}
+     */
     public static boolean isMeantBy(String url) {
         return URL.matcher(url).matches();
     }
 
     /**
-     * Returns the JDBC URL that one stands for: of {@code postgres:huts} or {@code mariadb:huts} that of a database on a server of
-     * this kind, with user and password, as {@link #url} makes it; of any other itself.
+     * {@return the JDBC URL that one stands for: of {@code postgres:huts} or {@code mariadb:huts} that of a database on a server of
+     * this kind, with user and password, as {@link #url} makes it; of any other itself}
      *
+     * @param url a JDBC URL, or a server from a jar such as {@code postgres:huts}
      * @throws ZabbetException as {@link #postgres()} and {@link #url}
      */
     public static String jdbcUrl(String url) {
@@ -100,7 +105,7 @@ public final class LocalServer {
     }
 
     /**
-     * Returns the JDBC URL of a database, with user and password in it. The database is made if it is not there yet, dedicated to
+     * {@return the JDBC URL of a database, with user and password in it} The database is made if it is not there yet, dedicated to
      * tests.
      *
      * @param database its name: small letters, digits and underlines, at most 58

@@ -8,6 +8,10 @@ import javax.sql.DataSource;
  */
 public interface DatabaseProvider {
 
-    /** Returns the database for a test class. */
+    /**
+     * {@return the database for a test class}
+     *
+     * @param testClass the class whose tests need it
+     */
     DataSource database(Class<?> testClass);
 }

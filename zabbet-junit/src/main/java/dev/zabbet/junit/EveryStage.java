@@ -31,17 +31,17 @@ import org.junit.jupiter.api.extension.ExtendWith;
 @ExtendWith(EveryStageExtension.class)
 public @interface EveryStage {
     /**
-     * The application's DDL: a resource on the class path, or a file. For a database whose DDL differs, a script beside it
+     * {@return the application's DDL: a resource on the class path, or a file} For a database whose DDL differs, a script beside it
      * is taken, if there is one: {@code huts.mariadb.sql} for {@code huts.sql}; likewise h2, sqlite and postgresql.
      */
     String value() default "";
 
-    /** The DDL itself, where there is no script: statements separated by semicolons. */
+    /** {@return the DDL itself, where there is no script: statements separated by semicolons} */
     String sql() default "";
 
     /**
-     * Where to run: {@code "memory"}, {@code "h2"}, {@code "postgres"} and {@code "mariadb"} as {@link Staged#on} has them, or JDBC
-     * URLs as {@link Staged#url} has them. A database of the test's
+     * {@return where to run: {@code "memory"}, {@code "h2"}, {@code "postgres"} and {@code "mariadb"} as {@link Staged#on} has them, or JDBC
+     * URLs as {@link Staged#url} has them} A database of the test's
      * own is made beside the one that a URL names. {@code "${STAGE:memory}"} takes one, or several with blanks between them,
      * from the environment (or a system property), here {@code memory} where STAGE is not set. Without more said: memory, h2,
      * and the URLs that ZABBET_DATABASES lists, with blanks between them.
@@ -51,12 +51,12 @@ public @interface EveryStage {
      */
     String[] on() default {};
 
-    /** What is loaded before the first test of each run; as {@link Staged#load}. */
+    /** {@return what is loaded before the first test of each run; as {@link Staged#load}} */
     String[] load() default {};
 
-    /** A row document whose expectations on what is stored have to hold after each test; as {@link Staged#expect}. */
+    /** {@return a row document whose expectations on what is stored have to hold after each test; as {@link Staged#expect}} */
     String expect() default "";
 
-    /** The number that all invented values follow from; without it the property {@code zabbet.variation}, or 0. */
+    /** {@return the number that all invented values follow from; without it the property {@code zabbet.variation}, or 0} */
     long variation() default Staged.AS_PROPERTY;
 }

@@ -34,61 +34,61 @@ import org.junit.jupiter.api.extension.ExtendWith;
 public @interface Staged {
 
     /**
-     * The application's DDL: a resource on the class path, such as {@code "/db/huts.sql"}, or a file. For a database whose DDL
+     * {@return the application's DDL: a resource on the class path, such as {@code "/db/huts.sql"}, or a file} For a database whose DDL
      * differs, a script beside it is taken, if there is one: {@code huts.mariadb.sql} for {@code huts.sql}; likewise h2,
      * sqlite and postgresql. Body text of triggers and routines, dollar quotes and DELIMITER lines are understood.
      */
     String value() default "";
 
-    /** The DDL itself, where there is no script: statements separated by semicolons. */
+    /** {@return the DDL itself, where there is no script: statements separated by semicolons} */
     String sql() default "";
 
     /**
-     * The database's JDBC URL. {@code ${NAME:otherwise}} stands for the environment's (or the system property's) NAME,
+     * {@return the database's JDBC URL} {@code ${NAME:otherwise}} stands for the environment's (or the system property's) NAME,
      * or for what follows the colon if there is none: {@code "${HUTS_DB:jdbc:h2:mem:huts}"}. User and password come from
      * ZABBET_USER and ZABBET_PASSWORD, unless the URL holds them.
      */
     String url() default "";
 
     /**
-     * A server with nothing installed: {@code "postgres"} or {@code "mariadb"}, from a jar on the class path; see {@link
-     * dev.zabbet.jdbc.LocalServer}. The class gets a database of its own there. Takes a script, or sql.
+     * {@return a server with nothing installed: {@code "postgres"} or {@code "mariadb"}, from a jar on the class path; see {@link
+     * dev.zabbet.jdbc.LocalServer}} The class gets a database of its own there. Takes a script, or sql.
      */
     String on() default "";
 
     /**
-     * The name of the DataSource bean, in a test whose framework has set up several; without it the only one, or the one that
-     * is primary. Not looked at elsewhere.
+     * {@return the name of the DataSource bean, in a test whose framework has set up several; without it the only one, or the one that
+     * is primary} Not looked at elsewhere.
      */
     String dataSource() default "";
 
-    /** What gives the database. */
+    /** {@return what gives the database} */
     Class<? extends DatabaseProvider> provider() default DatabaseProvider.class;
 
     /**
-     * Whether the class gets a database of its own beside the one that {@link #url} names, so that classes run at the
+     * {@return whether the class gets a database of its own beside the one that {@link #url} names, so that classes run at the
      * same time, in threads or forks: {@code huts_1}, {@code huts_2} and so on, made when they are first needed and used
-     * again; see {@link dev.zabbet.jdbc.Databases}. Takes a url, and a script or sql.
+     * again; see {@link dev.zabbet.jdbc.Databases}} Takes a url, and a script or sql.
      */
     boolean ownDatabase() default false;
 
     /**
-     * Whether the stage lives in one transaction that is rolled back after the class, for a database that nothing may be
-     * committed to; {@link dev.zabbet.jdbc.Jdbc#stageInTransaction} names the limits. Takes a database whose tables are
+     * {@return whether the stage lives in one transaction that is rolled back after the class, for a database that nothing may be
+     * committed to; {@link dev.zabbet.jdbc.Jdbc#stageInTransaction} names the limits} Takes a database whose tables are
      * there.
      */
     boolean inTransaction() default false;
 
     /**
-     * What is loaded before the first test of the class, and stays for all of them: row documents, tables in CSV or
-     * Markdown, or folders of these; on the class path or as files.
+     * {@return what is loaded before the first test of the class, and stays for all of them: row documents, tables in CSV or
+     * Markdown, or folders of these; on the class path or as files}
      */
     String[] load() default {};
 
-    /** A row document whose expectations on what is stored have to hold after each test of the class. */
+    /** {@return a row document whose expectations on what is stored have to hold after each test of the class} */
     String expect() default "";
 
-    /** The number that all invented values follow from; without it the property {@code zabbet.variation}, or 0. */
+    /** {@return the number that all invented values follow from; without it the property {@code zabbet.variation}, or 0} */
     long variation() default AS_PROPERTY;
 
     /** Stands for the variation that the property {@code zabbet.variation} says. */

@@ -16,10 +16,13 @@ public final class Persisting {
     private Persisting() {}
 
     /**
-     * Returns what persists an object, sends it to the database, and hands it back. Parents that it passes persisting on to,
+     * {@return what persists an object, sends it to the database, and hands it back} Parents that it passes persisting on to,
      * and one whose key it has, are exchanged for those that the entity manager knows.
      *
      * <p>A transaction has to be open when it is used: that of a test under {@code @Transactional}, or of a template.
+     *
+     * @param <T> the type of the objects
+     * @param entities the test's entity manager
      */
     public static <T> Through.Storing<T, T> by(EntityManager entities) {
         Words.notNull(entities, "entities", "Persisting.by");
