@@ -3,6 +3,7 @@ package dev.zabbet.expect;
 import dev.zabbet.internal.report.GroupedExpectations;
 import dev.zabbet.internal.report.Matchers;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.value.Ordering;
 import dev.zabbet.row.Matcher;
 import dev.zabbet.row.Row;
 import dev.zabbet.store.Condition;
@@ -106,8 +107,14 @@ public final class Expected {
      * @param least the least value, included
      * @param most the greatest value, included
      * @return the matcher
+     * @throws IllegalArgumentException if the first is the greater one
      */
     public static Matcher between(Object least, Object most) {
+        if (least.getClass() == most.getClass()
+                && least instanceof Comparable<?>
+                && Ordering.compare(least, most) > 0) {
+            throw new IllegalArgumentException("between(" + least + ", " + most + "): the first is the greater one.");
+        }
         return new Matchers.Between(Words.notNull(least, "least", "between"), Words.notNull(most, "most", "between"));
     }
 

@@ -137,6 +137,11 @@ public final class CallerStore implements Store {
     }
 
     @Override
+    public boolean isInMemory() {
+        return outside.isInMemory();
+    }
+
+    @Override
     public String description() {
         return outside.description();
     }
