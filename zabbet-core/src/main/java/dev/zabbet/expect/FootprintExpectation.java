@@ -199,8 +199,7 @@ public final class FootprintExpectation {
     }
 
     /**
-     * Expects that so many rows were added to a table, changed in it and removed from it. All of them are accounted for,
-     * with all their columns.
+     * Expects that so many rows of a table were added, changed and removed, and accounts for them with all their columns.
      *
      * @param table the table's name; case matters only where two names differ in nothing else
      * @param added how many rows were added
@@ -211,9 +210,10 @@ public final class FootprintExpectation {
     public FootprintExpectation counts(String table, int added, int changed, int removed) {
         Table found = schema.require(table);
         List<Change> touched = all.stream().filter(c -> c.table().equals(found)).toList();
-        long leftAdded = count(touched, Change.Added.class);
-        long leftChanged = count(touched, Change.Changed.class);
-        long leftRemoved = count(touched, Change.Removed.class);
+        long leftAdded = touched.stream().filter(Change.Added.class::isInstance).count();
+        long leftChanged =
+                touched.stream().filter(Change.Changed.class::isInstance).count();
+        long leftRemoved = touched.size() - leftAdded - leftChanged;
         if (leftAdded != added || leftChanged != changed || leftRemoved != removed) {
             Report report =
                     new Report("The act left " + leftAdded + " added, " + leftChanged + " changed and " + leftRemoved
@@ -225,10 +225,6 @@ public final class FootprintExpectation {
         }
         open.close(touched);
         return this;
-    }
-
-    private static long count(List<Change> changes, Class<? extends Change> kind) {
-        return changes.stream().filter(kind::isInstance).count();
     }
 
     /**

@@ -185,4 +185,14 @@ final class TableComparison {
     String place() {
         return expectation.table.name() + expectation.look.text();
     }
+
+    /** Returns what is wrong at the first place where rows in order differ. */
+    static String outOfOrder(int at, int expected, int stored) {
+        if (at < expected && at < stored) {
+            return "row " + (at + 1) + " is another one than expected.";
+        }
+        return at < expected
+                ? "there are " + stored + " rows; row " + (at + 1) + " is missing."
+                : Words.count(stored - at, "row") + " more than expected.";
+    }
 }

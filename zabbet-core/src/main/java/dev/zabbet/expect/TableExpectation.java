@@ -236,14 +236,7 @@ public final class TableExpectation {
             if (there && expected.get(i).matches(stored.get(i))) {
                 continue;
             }
-            String what;
-            if (there) {
-                what = "row " + (i + 1) + " is another one than expected.";
-            } else if (i < expected.size()) {
-                what = "there are " + stored.size() + " rows; row " + (i + 1) + " is missing.";
-            } else {
-                what = Words.count(stored.size() - i, "row") + " more than expected.";
-            }
+            String what = TableComparison.outOfOrder(i, expected.size(), stored.size());
             Report report = new Report(comparison.place() + comparison.ordered() + ": " + what);
             if (there) {
                 ExpectedRow row = expected.get(i);
