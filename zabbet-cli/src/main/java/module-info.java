@@ -6,6 +6,7 @@ module dev.zabbet.cli {
     requires dev.zabbet.files;
     requires dev.zabbet.examples;
     requires info.picocli;
+    requires org.apache.commons.csv;
     requires org.eclipse.elk.alg.layered;
     requires org.eclipse.elk.core;
     requires org.eclipse.elk.graph;

@@ -29,7 +29,8 @@ module dev.zabbet.core {
     exports dev.zabbet.internal.store to
             dev.zabbet.jdbc;
     exports dev.zabbet.internal.report to
-            dev.zabbet.files;
+            dev.zabbet.files,
+            dev.zabbet.cli;
     exports dev.zabbet.internal.fake to
             dev.zabbet.spring;
     exports dev.zabbet.internal.value to

@@ -126,7 +126,7 @@ public final class Stage extends StageFaking implements AutoCloseable {
      * SQLState 42501.
      *
      * @param code the code under test
-     * @return what it threw, and what it left all the same
+     * @return what it threw, and what it left nevertheless
      * @throws AssertionError if it is not denied
      */
     public Failed<Throwable> actDenied(Action code) {
@@ -147,7 +147,7 @@ public final class Stage extends StageFaking implements AutoCloseable {
     }
 
     /**
-     * Runs code under test and returns what it left. What the code throws is thrown on.
+     * Runs code under test and returns its footprint: what it left. Exceptions of the code are rethrown.
      *
      * @param code the code under test
      * @return what the code left
@@ -161,7 +161,7 @@ public final class Stage extends StageFaking implements AutoCloseable {
     }
 
     /**
-     * Runs code under test and returns what it left, together with what it returned. What the code throws is thrown on.
+     * Runs code under test and returns its footprint together with its result. Exceptions of the code are rethrown.
      *
      * @param <V> what the code returns
      * @param code the code under test
@@ -190,12 +190,12 @@ public final class Stage extends StageFaking implements AutoCloseable {
     }
 
     /**
-     * Runs code under test that has to fail, and returns what it left all the same.
+     * Runs code under test that has to fail, and returns its exception together with what it left nevertheless.
      *
      * @param <X> the type of the failure
      * @param type what it has to throw, or a supertype of that
      * @param code the code under test
-     * @return what the code threw, and what it left all the same
+     * @return what the code threw, and what it left nevertheless
      * @throws AssertionError if it throws nothing, or something else; the report names what was thrown, which is also the
      *     cause, and what the act left
      */
@@ -306,7 +306,7 @@ public final class Stage extends StageFaking implements AutoCloseable {
     private record Marked(RewindPoint rows, List<Runnable> said) implements RewindPoint {}
 
     /**
-     * Brings rows, keys and counters back to how they were at the point, and the clock to its start. What was said to the
+     * Brings rows, keys and counters back to how they were at the point, and the clock to its start. Everything that was set on the
      * stage since is forgotten: {@link #define definitions}, {@link #permits permits} and statements for {@linkplain
      * #onEachConnection each connection}.
      *

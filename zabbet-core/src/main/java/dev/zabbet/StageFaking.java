@@ -83,8 +83,8 @@ abstract class StageFaking extends StageArranging {
     }
 
     /**
-     * Returns a working implementation of a data-access interface over the rows of this stage in memory. What its methods
-     * do is read from their names and signatures (docs/swapping.md), or was {@link #define defined}. A row that a
+     * Returns a working implementation of a data-access interface over the rows of this stage in memory. The behaviour of its
+     * methods is read from their names and signatures (docs/swapping.md), or was {@link #define defined}. A row that a
      * constraint refuses is thrown as a {@link ConstraintException}, or as an {@link java.sql.SQLException} where the method
      * declares it.
      *

@@ -190,7 +190,7 @@ class SmallPromisesTest {
         for (int rows : new int[] {0, -1}) {
             assertEquals(
                     "first(" + rows
-                            + ") of hut: the number of rows must be at least 1. To expect that there is none, say"
+                            + ") of hut: the number of rows must be at least 1. To expect none, call"
                             + " empty().",
                     assertThrows(
                                     IllegalArgumentException.class,
@@ -202,7 +202,7 @@ class SmallPromisesTest {
                 assertThrows(IllegalArgumentException.class, expectation::select)
                         .getMessage());
         assertEquals(
-                "ignoring(id, name, beds, grade) leaves no column of hut that counts. To count rows, say count(n).",
+                "ignoring(id, name, beds, grade) leaves no column of hut that counts. To count rows, call count(n).",
                 assertThrows(IllegalArgumentException.class, () -> expectation.ignoring("id", "name", "beds", "grade"))
                         .getMessage());
         assertThrows(IllegalArgumentException.class, expectation::ignoring);

@@ -19,7 +19,7 @@ import picocli.CommandLine.Spec;
         sortOptions = false,
         description = {
             "Tells whether row documents are valid for this database, and stores nothing: names, types, references,"
-                    + " constraints. All that is wrong is told at once, with file, line and column. The database is only read.",
+                    + " constraints. Everything that is wrong is reported at once, with file, line and column. The database is only read.",
             "",
             "Example: zabbet validate --db jdbc:postgresql://localhost/huts_test seeds/huts.yaml",
             ""

@@ -43,6 +43,7 @@ public final class Zabbet implements Runnable {
         COMMANDS.put("validate", ValidateCommand::new);
         COMMANDS.put("load", LoadCommand::new);
         COMMANDS.put("add", AddCommand::new);
+        COMMANDS.put("look", LookCommand::new);
         COMMANDS.put("verify", VerifyCommand::new);
         COMMANDS.put("run", RunCommand::new);
         COMMANDS.put("clear", ClearCommand::new);

@@ -6,7 +6,7 @@ import org.jspecify.annotations.Nullable;
 
 /**
  * Something that Zabbet was asked to do could not be done; the message says what, where, why and how to mend it. User
- * information of URLs and values of secrets (passwords, tokens) are left out of the message, and of what drivers say.
+ * information of URLs and values of secrets (passwords, tokens) are left out of the message, and of quoted driver messages.
  */
 public class ZabbetException extends RuntimeException {
     private static final long serialVersionUID = 1L;

@@ -15,7 +15,7 @@ import java.util.Optional;
 import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
 
-/** What an expected row is written with; meant for a static import. */
+/** The words of expected rows; meant for a static import. */
 public final class Expected {
     private Expected() {}
 
@@ -71,7 +71,7 @@ public final class Expected {
     }
 
     /**
-     * {@return a duration of so many seconds, for {@link #near(Object, Duration)}}
+     * {@return a duration in seconds, for {@link #near(Object, Duration)}}
      *
      * @param seconds the seconds
      */
@@ -107,12 +107,11 @@ public final class Expected {
      * @param least the least value, included
      * @param most the greatest value, included
      * @return the matcher
-     * @throws IllegalArgumentException if the first is the greater one
+     * @throws IllegalArgumentException if the first is the greater one; two texts are compared as the column's type later
      */
     public static Matcher between(Object least, Object most) {
-        if (least.getClass() == most.getClass()
-                && least instanceof Comparable<?>
-                && Ordering.compare(least, most) > 0) {
+        boolean comparable = least.getClass() == most.getClass() && !(least instanceof CharSequence);
+        if (comparable && least instanceof Comparable<?> && Ordering.compare(least, most) > 0) {
             throw new IllegalArgumentException("between(" + least + ", " + most + "): the first is the greater one.");
         }
         return new Matchers.Between(Words.notNull(least, "least", "between"), Words.notNull(most, "most", "between"));
@@ -224,7 +223,7 @@ public final class Expected {
     }
 
     /**
-     * Matches what a test of one's own accepts.
+     * Matches every value that the given test accepts.
      *
      * @param description what is accepted, for the report: "a weekday"
      * @param test is given the value in the form that {@link dev.zabbet.type.Kind} names, or null

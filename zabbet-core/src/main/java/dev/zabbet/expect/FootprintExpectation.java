@@ -25,7 +25,7 @@ import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /**
- * What an act should have left. Each method throws an {@link AssertionError} if the footprint is another. Otherwise it
+ * What an act should have left. Each method throws an {@link AssertionError} if the footprint differs. Otherwise it
  * accounts for what it spoke of, so that {@link #nothingElse} can tell whether there was more: rows that were added or
  * removed as a whole, and of rows that were changed the columns that the expectation names.
  *
@@ -199,7 +199,7 @@ public final class FootprintExpectation {
     }
 
     /**
-     * Expects that so many rows of a table were added, changed and removed, and accounts for them with all their columns.
+     * Expects the numbers of added, changed and removed rows of a table, and accounts for these rows with all their columns.
      *
      * @param table the table's name; case matters only where two names differ in nothing else
      * @param added how many rows were added
@@ -360,7 +360,7 @@ public final class FootprintExpectation {
                 kind == Change.Added.class ? resolved(ExpectedRow.ofAdded(table, rows)) : read(table, rows);
         if (expected.isEmpty()) {
             throw new IllegalArgumentException("No row was given: " + verb + "(\"" + table.name()
-                    + "\", …) needs at least one. For none, say unchanged(\"" + table.name() + "\").");
+                    + "\", …) needs at least one. To expect none, call unchanged(\"" + table.name() + "\").");
         }
         List<C> candidates = of(table, kind);
         List<Row> found = candidates.stream().map(Change::row).toList();

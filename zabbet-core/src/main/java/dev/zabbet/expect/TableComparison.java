@@ -118,8 +118,8 @@ final class TableComparison {
                 .map(row -> (expectation.look.strict() ? row.strictly() : row).resolved(expectation.store))
                 .toList();
         if (expected.isEmpty()) {
-            throw new IllegalArgumentException("No row was given to expect in " + expectation.table.name()
-                    + ". To expect that there is none, say empty().");
+            throw new IllegalArgumentException(
+                    "No row was given to expect in " + expectation.table.name() + ". To expect none, call empty().");
         }
         return expected;
     }

@@ -113,7 +113,7 @@ public final class TableExpectation {
      */
     public TableExpectation orWhere(String column, @Nullable Object value) {
         if (look.where.equals(Condition.all())) {
-            throw new ZabbetException("orWhere(\"" + column + "\", …) adds to a where(…); say that first.");
+            throw new ZabbetException("orWhere(\"" + column + "\", …) adds to a where(…); call that first.");
         }
         RowFilter wanted = RowFilter.of(table, column, value);
         return looking(look.where.or(wanted.condition()), look.text + " or " + wanted.text());
@@ -174,7 +174,7 @@ public final class TableExpectation {
         }
         if (names.isEmpty()) {
             throw new IllegalArgumentException("ignoring(" + String.join(", ", columns) + ") leaves no column of "
-                    + table.name() + " that counts. To count rows, say count(n).");
+                    + table.name() + " that counts. To count rows, call count(n).");
         }
         return select(names.toArray(String[]::new));
     }
@@ -207,7 +207,7 @@ public final class TableExpectation {
     public TableExpectation first(int rows) {
         if (rows < 1) {
             throw new IllegalArgumentException("first(" + rows + ") of " + table.name()
-                    + ": the number of rows must be at least 1. To expect that there is none, say empty().");
+                    + ": the number of rows must be at least 1. To expect none, call empty().");
         }
         if (look.order.isEmpty()) {
             throw new ZabbetException("first(" + rows + ") of " + table.name()
@@ -290,7 +290,7 @@ public final class TableExpectation {
     /**
      * {@return the only row looked at}
      *
-     * @throws AssertionError if there is none, or there are others
+     * @throws AssertionError unless there is exactly one
      */
     public Row one() {
         List<Row> stored = comparison.stored();
@@ -400,7 +400,7 @@ public final class TableExpectation {
     }
 
     /**
-     * Expects that so many rows are stored.
+     * Expects this number of stored rows.
      *
      * @param rows how many, from 0
      * @return this expectation

@@ -8,7 +8,7 @@ import java.util.List;
 
 /**
  * Rows of several tables that are made and stored together, in large numbers, without being handed back. Rows refer to
- * rows of tables named before: evenly, or each to another where a unique key says so. What else they need comes along.
+ * rows of tables named before: evenly, or each to another where a unique key says so. Other parents that they need are generated.
  * Immutable.
  *
  * <pre>{@code
@@ -42,7 +42,7 @@ public final class Bulk {
     }
 
     /**
-     * {@return a bulk of what a factory makes} What the factory says of a reference counts more than tables named before.
+     * {@return a bulk of what a factory makes} The factory's own settings for a reference take precedence over tables named before.
      *
      * @param count how many, at least 1
      * @param factory what makes the rows
@@ -53,7 +53,7 @@ public final class Bulk {
     }
 
     /**
-     * {@return a bulk with so many rows of another table; see {@link #of(int, String)}}
+     * {@return a bulk with rows of another table added; see {@link #of(int, String)}}
      *
      * @param count how many rows, at least 1
      * @param table the table's name; case matters only where two names differ in nothing else
@@ -63,7 +63,7 @@ public final class Bulk {
     }
 
     /**
-     * {@return a bulk with so many rows of another factory; see {@link #of(int, Factory)}}
+     * {@return a bulk with rows of another factory added; see {@link #of(int, Factory)}}
      *
      * @param count how many rows, at least 1
      * @param factory what makes the rows

@@ -207,7 +207,7 @@ public final class Factory<T> extends FactoryRelatives<T> {
      * @param property the property, as a method reference such as {@code Stay::nights}
      * @param value the value; null only where the property can hold it
      * @return another factory; this one stays as it is
-     * @throws ZabbetException if the value is none that the property can have
+     * @throws ZabbetException if the property cannot have this value
      */
     public <V extends @Nullable Object> Factory<T> with(Property<? super T, V> property, @Nullable V value) {
         Prop prop = prop(property, "with(property, value)");
@@ -336,7 +336,7 @@ public final class Factory<T> extends FactoryRelatives<T> {
     /**
      * {@return rows each of which breaks one constraint of the table and no other, for tests of what happens then: null
      * where none may be, a text too long, a number beyond its column, a check, a key that is there already, a reference to
-     * nothing} What the factory says is kept wherever the constraint is about something else.
+     * nothing} The settings of the factory are kept wherever they do not concern the constraint.
      *
      * @param schema the tables; a stage's own, or one read from a file
      */

@@ -15,12 +15,12 @@ import dev.zabbet.row.Row;
  * @param values the columns that make the flaw, as far as they are known before a row is there to collide with
  * @param sqlState the standard's class of the refusal (ISO 9075): 23502 for null, 23505 for a key that is there already,
  *     23503 for a reference to nothing, 23514 for a check, 22001 for a text too long, 22003 for a number beyond its
- *     column, 22018 for another type; databases that say less say 23000, or nothing
+ *     column, 22018 for another type; databases that are less precise report 23000, or none
  * @param factory what makes the rest of the row
  */
 public record Flawed(String table, Kind kind, String constraint, Row values, String sqlState, Factory<?> factory) {
 
-    /** What a row can break. */
+    /** The constraints that a row can break. */
     public enum Kind {
         /** Null where none may be. */
         NULL,

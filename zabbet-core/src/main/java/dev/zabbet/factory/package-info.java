@@ -1,5 +1,5 @@
 /**
- * How rows are made: factories say what a test is about, the schema says the rest.
+ * How rows are made: a factory states what the test is about, and the schema supplies the rest.
  *
  * <p>The entry type is {@link dev.zabbet.factory.Factory}. Its one rule: a factory never changes; every {@code with…}
  * returns another, so a variant is a variable.

@@ -2,7 +2,7 @@ package dev.zabbet.fake;
 
 import org.jspecify.annotations.Nullable;
 
-/** What a method of a fake does, where its name does not say it. */
+/** The behaviour of a method of a fake, where its name does not tell. */
 @FunctionalInterface
 public interface Definition {
     /**

@@ -6,7 +6,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.stream.Stream;
 
-/** The rows behind a fake, for a {@link Definition}. What is written obeys the schema's constraints. */
+/** The rows behind a fake, for a {@link Definition}. Writes obey the schema's constraints. */
 public interface Tables {
     /**
      * {@return all objects of a type's table, in key order, as they are stored} Their relations lead to one another.

@@ -31,7 +31,7 @@ public final class Rows extends AbstractList<Row> {
     /**
      * {@return the only row}
      *
-     * @throws AssertionError if there is none, or there are others
+     * @throws AssertionError unless there is exactly one
      */
     public Row one() {
         if (rows.size() != 1) {

@@ -32,7 +32,7 @@ public final class Calls {
      * Means calls with these arguments alone.
      *
      * @param wanted as many as the method takes, each a value, null, or a matcher as expected rows have them
-     * @return an expectation that goes on
+     * @return an expectation on these calls only
      */
     public Calls with(@Nullable Object... wanted) {
         Method of = method;
@@ -55,10 +55,10 @@ public final class Calls {
     }
 
     /**
-     * Expects so many calls.
+     * Expects exactly this number of calls.
      *
      * @param n how many calls, from 0
-     * @return an expectation that goes on
+     * @return this expectation
      */
     public Calls exactly(int n) {
         int came = list().size();
@@ -66,10 +66,10 @@ public final class Calls {
     }
 
     /**
-     * Expects so many calls, or more.
+     * Expects at least this number of calls.
      *
      * @param n how many calls, from 0
-     * @return an expectation that goes on
+     * @return this expectation
      */
     public Calls atLeast(int n) {
         return require(
@@ -79,10 +79,10 @@ public final class Calls {
     }
 
     /**
-     * Expects so many calls, or fewer.
+     * Expects at most this number of calls.
      *
      * @param n how many calls, from 0
-     * @return an expectation that goes on
+     * @return this expectation
      */
     public Calls atMost(int n) {
         return require(
@@ -92,7 +92,7 @@ public final class Calls {
     /**
      * Expects that no such call came.
      *
-     * @return an expectation that goes on
+     * @return this expectation
      */
     public Calls none() {
         return require(list().isEmpty(), "none was expected", 0);
@@ -102,7 +102,7 @@ public final class Calls {
      * Expects that calls came, and all of them before all of the others; both may be of different fakes of one stage.
      *
      * @param others the calls that come later
-     * @return an expectation that goes on
+     * @return this expectation
      */
     public Calls before(Calls others) {
         List<RecordedCall> mine = recorded();

@@ -30,7 +30,7 @@ public final class Rules<R> {
      *
      * @param <R> the data-access interface
      * @param fake what {@code stage.fake} or {@code stage.fakeOrReal} returned
-     * @throws ZabbetException if the object is none that a stage returned
+     * @throws ZabbetException if no stage returned the object
      */
     public static <R> Rules<R> of(R fake) {
         return new Rules<>(Mediator.behind(Words.notNull(fake, "fake", "Rules.of")));

@@ -1,5 +1,5 @@
 /**
- * Rules that make a fake, or a real object behind one, misbehave or answer as told, and expectations on its calls.
+ * Rules that make a fake, or a real object behind one, misbehave or answer as a test wants, and expectations on its calls.
  *
  * <p>The entry type is {@link dev.zabbet.rule.Rules}. The one rule: a method is named by a reference, so that a rule follows
  * when the method is renamed.

@@ -24,7 +24,7 @@ public record Reference(
         Match match,
         Deferral deferral) {
 
-    /** What a database does to referring rows. */
+    /** The effect on referring rows. */
     public enum Action {
         /** Refuses the statement. */
         REFUSE,

@@ -68,7 +68,7 @@ public final class Schema {
      * reference to {@code hut} if that type is among those given. A property is nullable if it is an
      * {@link Optional} or carries an annotation named {@code Nullable}; all others must have a value. Properties of entities of
      * Jakarta Persistence may be null as that says: unless they are primitive, the key, or marked as required
-     * ({@code nullable = false}, {@code optional = false}, {@code @NotNull}). Factories give those a value all the same
+     * ({@code nullable = false}, {@code optional = false}, {@code @NotNull}). Factories give those a value nevertheless
      * of which nothing is said.
      *
      * @param types records or classes, each once

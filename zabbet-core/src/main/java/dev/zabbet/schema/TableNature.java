@@ -4,7 +4,7 @@ import java.util.List;
 import java.util.Optional;
 
 /**
- * What is special about a table.
+ * The properties of a table that are not columns or constraints.
  *
  * @param form how its rows are kept
  * @param parent the name of the table that it is a part or an heir of, if it is one

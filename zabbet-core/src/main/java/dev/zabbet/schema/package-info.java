@@ -1,5 +1,5 @@
 /**
- * What a valid row is: tables, columns, keys, references and checks, however they were found out.
+ * What makes a row valid: tables, columns, keys, references and checks, wherever they were read.
  *
  * <p>The entry type is {@link dev.zabbet.schema.Schema}. Its one rule: a schema is plain, immutable data and never
  * talks to a database. Names are those that a person writes; where a database ignores case they are in lower case, and

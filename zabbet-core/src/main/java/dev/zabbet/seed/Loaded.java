@@ -45,7 +45,7 @@ public final class Loaded {
         }
         if (tables.size() > 1) {
             throw new ZabbetException("Rows of " + String.join(" and ", tables) + " have the label '" + label
-                    + "'; say which table: row(\"" + tables.get(0) + "\", \"" + label + "\").");
+                    + "'; name the table: row(\"" + tables.get(0) + "\", \"" + label + "\").");
         }
         return row(tables.get(0), label);
     }
@@ -76,7 +76,7 @@ public final class Loaded {
         return copy;
     }
 
-    /** {@return how many rows of each table were stored, those that came along included, in storing order} */
+    /** {@return how many rows of each table were stored, generated parents included, in storing order} */
     public Map<String, Integer> counts() {
         return new LinkedHashMap<>(counts);
     }

@@ -203,7 +203,7 @@ public final class Seed {
     }
 
     /**
-     * {@return this seed with so many rows more that are alike}
+     * {@return this seed with a number of equal rows added}
      *
      * @param times how many such rows, at least 1
      * @param table the table's name; case matters only where two names differ in nothing else

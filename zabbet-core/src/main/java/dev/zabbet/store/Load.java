@@ -55,9 +55,9 @@ public record Load(List<RowSource> inserts, List<Fill> updates, List<Label> labe
     }
 
     /**
-     * {@return these rows, so that it is told when they are stored}
+     * {@return these rows, with a receiver of their progress}
      *
-     * @param progress is told how many rows are stored
+     * @param progress receives the number of stored rows
      */
     public Load told(Progress progress) {
         if (progress == Progress.NONE) {
@@ -112,7 +112,7 @@ public record Load(List<RowSource> inserts, List<Fill> updates, List<Label> labe
     public record Fill(RowSource rows, int keyColumns) {}
 
     /**
-     * What a row is called.
+     * The label of a row.
      *
      * @param table its table
      * @param label the label, unique in the table; one that another row has goes over to this one

@@ -4,7 +4,7 @@ import dev.zabbet.row.Row;
 import java.util.function.Predicate;
 
 /**
- * What a role may do with rows in memory. Nothing is allowed that is not said. Rows that a role may not read, change or
+ * What a role may do with rows in memory. Nothing is allowed unless it is stated. Rows that a role may not read, change or
  * remove are not there for it; a row that it adds, or makes of another, has to be one that it may add or change. The rules
  * are those of row-level policies in PostgreSQL (its documentation, "Row Security Policies").
  *

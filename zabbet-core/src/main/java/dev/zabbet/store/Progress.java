@@ -1,6 +1,6 @@
 package dev.zabbet.store;
 
-/** Is told how far the storing of many rows has come, every thousand rows or so, by the thread that stores them. */
+/** Receives the progress of a large load, about every thousand rows, on the thread that stores them. */
 @FunctionalInterface
 public interface Progress {
     /** Takes no notice. */

@@ -220,7 +220,7 @@ public interface Store extends AutoCloseable {
     default void discard() {}
 
     /**
-     * Begins to notice what changes, whoever changes it.
+     * Starts to record changes, whichever connection makes them.
      *
      * @return what has changed from now on
      */

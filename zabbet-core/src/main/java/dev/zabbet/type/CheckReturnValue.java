@@ -7,7 +7,7 @@ import java.lang.annotation.RetentionPolicy;
 import java.lang.annotation.Target;
 
 /**
- * What methods of the type return has to be used: a call whose result is dropped does nothing. Known to static analysis by its
+ * The results of the type's methods have to be used: a call whose result is dropped does nothing. Known to static analysis by its
  * simple name.
  */
 @Documented

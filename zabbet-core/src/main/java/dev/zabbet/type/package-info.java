@@ -1,5 +1,5 @@
 /**
- * What a column can hold, and how a property of a Java type is named.
+ * The values that a column can hold, and the names of properties of Java types.
  *
  * <p>The entry types are {@link dev.zabbet.type.Kind} and {@link dev.zabbet.type.Property}. The one rule: a value has one form
  * in memory for each kind, whichever store it comes from.

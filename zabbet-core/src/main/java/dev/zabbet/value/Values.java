@@ -23,7 +23,7 @@ import java.util.UUID;
 import org.jspecify.annotations.Nullable;
 
 /**
- * Invented values for one column of one row. What comes out depends on the variation, the table, the row's ordinal, the
+ * Invented values for one column of one row. A value depends only on the variation, the table, the row's ordinal, the
  * column and the order of the calls made here, and on nothing else: the same test gives the same values for ever.
  *
  * <p>Handed to the functions of {@code Factory.invent}; not to be kept beyond the call, and not thread-safe.

@@ -69,6 +69,7 @@ class MatchersTest {
                 edge("n", 6, above(5), true),
                 edge("n", 5, from(5), true),
                 edge("n", 4, from(5), false),
+                edge("n", 11, between("9", "14"), true), // numbers, though they are given as text
                 edge("n", 4, between(4, 6), true),
                 edge("n", 6, between(4, 6), true),
                 edge("n", 3, between(4, 6), false),

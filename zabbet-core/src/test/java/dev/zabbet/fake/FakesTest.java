@@ -299,7 +299,7 @@ class FakesTest {
                 A fake of Odd cannot be made: 7 methods are not understood.
                   deleteStays(): it deletes without saying what; deleteAll() would delete all rows
                   findByNights(int, int): its name takes 1 argument and it has 2 parameters: its parameter 'more' is no property of Stay; its properties are id, hutId, nights, status, price, arrives, note
-                  findByNights(int): it returns String, and its name does not say which property of Stay
+                  findByNights(int): it returns String, and its name does not name a property of Stay
                   findByNigths(int): 'Nigths' is no property of Stay; its properties are id, hutId, nights, status, price, arrives, note
                   findCancelled(): 'Cancelled' is neither Stay nor one of its properties (id, hutId, nights, status, price, arrives, note)
                   findOverbooked(long, LocalDate): its parameter 'night' is no property of Stay; its properties are id, hutId, nights, status, price, arrives, note
@@ -325,8 +325,8 @@ class FakesTest {
     /** The order of overloads is not told by reflection. */
     private static String lines(String text) {
         List<String> lines = new java.util.ArrayList<>(List.of(text.split("\n")));
-        int one = lines.indexOf(
-                "  findByNights(int): it returns String, and its name does not say which property of Stay");
+        int one =
+                lines.indexOf("  findByNights(int): it returns String, and its name does not name a property of Stay");
         if (one == 2) {
             java.util.Collections.swap(lines, 2, 3);
         }

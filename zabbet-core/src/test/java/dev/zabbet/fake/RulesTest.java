@@ -157,7 +157,7 @@ class RulesTest {
         assertRefused("Argument 1 of save is a Hut, and with was given String x.", () -> rules.on(Huts::save)
                 .with("x"));
         assertRefused(
-                "What is given to on(method) is a lambda, which has no name. Give a method reference such as"
+                "The argument of on(method) is a lambda, which has no name. Give a method reference such as"
                         + " StayRepository::save.",
                 () -> rules.on(h -> h.count()));
         assertEquals(

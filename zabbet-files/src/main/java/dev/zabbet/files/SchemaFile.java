@@ -15,7 +15,7 @@ import java.util.List;
 import java.util.Map;
 
 /**
- * A schema as a JSON file, so that it can be had without the database it was read from. What is written reads back equal.
+ * A schema as a JSON file, for use without the database it was read from. A schema that is written reads back equal.
  * Thread-safe.
  */
 public final class SchemaFile {

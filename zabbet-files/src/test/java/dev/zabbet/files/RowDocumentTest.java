@@ -332,7 +332,7 @@ class RowDocumentTest {
                 "line 2, column 19: a changed row says what it changed to: {row: label, to: {…}}.");
         told.put(
                 "footprint:\n  hut: {changed: [{row: x, key: 3, to: {name: x}}]}",
-                "line 2, column 19: a changed row is told by its label or by its key, not by both.");
+                "line 2, column 19: a changed row is named by its label or by its key, not by both.");
         told.put("footprint:\n  nothingElse: maybe", "line 2, column 16: only true can stand here, not 'maybe'.");
         told.put("footprint:\n  hut: {unchanged: 3}", "line 2, column 20: only true can stand here, not '3'.");
         told.put("a: [1", "line 1, column 6: this is no YAML or JSON: expected ',' or ']', but got <stream end>.");

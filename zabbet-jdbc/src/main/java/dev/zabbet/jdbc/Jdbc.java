@@ -183,7 +183,7 @@ public final class Jdbc {
 
     /**
      * Opens a stage in one transaction, which is rolled back when the stage is closed: for a database that nothing may
-     * ever be committed to. It has to be dedicated to tests all the same. Limits:
+     * ever be committed to. It has to be dedicated to tests nevertheless. Limits:
      *
      * <ul>
      *   <li>The code under test has to take its connections from {@link Stage#dataSource()}; all of them are the same one.
@@ -320,7 +320,7 @@ public final class Jdbc {
      * @param dataSource the database; connections are taken from it as they are needed
      * @return what has been dedicated
      * @throws ZabbetException if it holds rows, which might be somebody's, or is named like a database in use (prod,
-     *     live); the message names the command that dedicates it all the same
+     *     live); the message names the command that dedicates it nevertheless
      */
     public static Dedicated dedicate(DataSource dataSource) {
         return dedicate(dataSource, null);

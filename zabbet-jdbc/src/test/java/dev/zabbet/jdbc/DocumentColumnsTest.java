@@ -181,7 +181,7 @@ class DocumentColumnsTest {
         shelters.save(new Shelter(null, "Hollow", null, List.of()));
         assertEquals(
                 "Shelter.smell holds 'damp', and table shelter has no column for it, so that it would be lost. Mark the"
-                        + " property @Transient, name its column by @Column, or say by stage.define(…) what the method does.",
+                        + " property @Transient, name its column by @Column, or define what the method does: stage.define(…).",
                 assertThrows(ZabbetException.class, () -> shelters.save(new Shelter(null, "Cave", "damp", List.of())))
                         .getMessage());
         assertTrue(assertThrows(

@@ -110,7 +110,7 @@ class TablesChangedTest {
                     .getMessage();
             assertEquals(
                     "The tables of PLACE were changed (CREATE, ALTER or DROP) since this point, so that its rows cannot be"
-                            + " told from those of now. Change tables outside an act: afterwards the stage knows them as"
+                            + " told apart from those of now. Change tables outside an act: afterwards the stage knows them as"
                             + " they are then.",
                     message.replace(stage.store().description(), "PLACE"));
             assertEquals(

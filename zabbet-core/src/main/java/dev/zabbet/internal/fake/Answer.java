@@ -149,7 +149,7 @@ final class Answer {
         Optional<Prop> named = entity.property(phrase.subject());
         if (JavaValue.kindOf(raw) != Kind.OTHER) {
             Prop property = named.orElseThrow(() -> new UnknownMethodException(
-                    "it returns " + raw.getSimpleName() + ", and its name does not say which property of "
+                    "it returns " + raw.getSimpleName() + ", and its name does not name a property of "
                             + entity.type().getSimpleName()));
             String column = entity.column(property).name();
             return row -> {

@@ -76,7 +76,7 @@ final class Cascades {
                 throw new ZabbetException(type.type().getSimpleName() + "." + association.property() + " refers to a "
                         + target.type().getSimpleName()
                         + " that has not been stored, and storing is not passed on to it:"
-                        + " store it before, or say cascade = PERSIST.");
+                        + " store it before, or map the relation with cascade = PERSIST.");
             }
         }
     }
@@ -119,7 +119,7 @@ final class Cascades {
                     + bond.prop().name() + " holds "
                     + elements.size() + " " + bond.association().target().getSimpleName()
                     + ", and no table keeps which, so that it would be lost. Read the schema from the application's DDL,"
-                    + " or say by stage.define(…) what the method does.");
+                    + " or define what the method does: stage.define(…).");
         }
     }
 
@@ -171,7 +171,7 @@ final class Cascades {
                 throw new ZabbetException(bond.association().property() + " holds a "
                         + target.type().getSimpleName()
                         + " that has not been stored, and storing is not passed on to it:"
-                        + " store it before, or say cascade = PERSIST.");
+                        + " store it before, or map the relation with cascade = PERSIST.");
             }
             keys.add(key);
         }

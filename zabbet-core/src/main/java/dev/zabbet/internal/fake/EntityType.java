@@ -302,7 +302,7 @@ final class EntityType {
                 throw new ZabbetException(type().getSimpleName() + "." + prop.name() + " holds "
                         + Text.of(shape.read(object, prop)) + ", and table " + table.name()
                         + " has no column for it, so that it would be lost. Mark the property @Transient, name its column"
-                        + " by @Column, or say by stage.define(…) what the method does.");
+                        + " by @Column, or define what the method does: stage.define(…).");
             }
         }
     }

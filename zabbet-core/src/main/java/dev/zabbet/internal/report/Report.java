@@ -188,7 +188,7 @@ public final class Report {
         sheet.end();
         sheet.sentence(
                 TextStyle.FAINT,
-                "Expect these columns too, or, if one is stamped at every change, say ignoring(\""
+                "Expect these columns too, or, if one is stamped at every change, call ignoring(\""
                         + rows.get(0).change().table().name() + "."
                         + rows.get(0).columns().get(0) + "\").");
     }

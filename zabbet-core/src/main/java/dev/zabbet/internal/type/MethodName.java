@@ -56,7 +56,7 @@ public record MethodName(String owner, String method, String descriptor) {
     public static MethodName ofMethod(Serializable lambda, String where) {
         SerializedLambda serialized = serialized(lambda, where);
         if (serialized.getImplMethodName().startsWith("lambda$")) {
-            throw new ZabbetException("What is given to " + where
+            throw new ZabbetException("The argument of " + where
                     + " is a lambda, which has no name. Give a method reference such as StayRepository::save.");
         }
         return new MethodName(
@@ -94,11 +94,11 @@ public record MethodName(String owner, String method, String descriptor) {
         }) {
             out.writeObject(lambda);
         } catch (IOException e) {
-            throw new ZabbetException("What is given to " + where + " cannot be read: " + e, e);
+            throw new ZabbetException("The argument of " + where + " cannot be read: " + e, e);
         }
         SerializedLambda serialized = found.get();
         if (serialized == null) {
-            throw new ZabbetException("What is given to " + where + " is no method reference.");
+            throw new ZabbetException("The argument of " + where + " is not a method reference.");
         }
         return serialized;
     }

@@ -382,7 +382,7 @@ public final class DocumentReader {
         Optional<DocumentNode> label = field(fields, "row");
         Optional<DocumentNode> to = field(fields, "to");
         if (key.isPresent() && label.isPresent()) {
-            wrong(item.spot(), "a changed row is told by its label or by its key, not by both.");
+            wrong(item.spot(), "a changed row is named by its label or by its key, not by both.");
         }
         if (to.isEmpty()) {
             wrong(item.spot(), "a changed row says what it changed to: {row: label, to: {…}}.");

@@ -193,6 +193,15 @@ public final class DocumentValues {
         return "{" + json + "}";
     }
 
+    private @Nullable Object between(DocumentNode value, List<DocumentNode> items) {
+        try {
+            return Expected.between(DocumentReader.scalar(items.get(0)), DocumentReader.scalar(items.get(1)));
+        } catch (IllegalArgumentException e) {
+            wrong.accept(value.spot(), e.getMessage());
+            return null;
+        }
+    }
+
     private static String quoted(String text) {
         StringBuilder quoted = new StringBuilder("\"");
         for (int i = 0; i < text.length(); i++) {
@@ -231,7 +240,7 @@ public final class DocumentValues {
                         wrong.accept(value.spot(), "between takes two values: {between: [1, 14]}.");
                         yield null;
                     }
-                    yield Expected.between(DocumentReader.scalar(items.get(0)), DocumentReader.scalar(items.get(1)));
+                    yield between(value, items);
                 }
                 case "near" -> near(value, items);
                 case "jsonPart" -> Expected.jsonPart(json(value));

@@ -231,7 +231,7 @@ public final class CallerStore implements Store {
                 if (current() != begun) {
                     throw new ZabbetException(
                             begun == outside
-                                    ? "The test's transaction began inside the act, so that what the act left cannot be told"
+                                    ? "The test's transaction began inside the act, so that what the act left is not known"
                                             + " from what it found. Begin it before, or end it in the act as well."
                                     : "The test's transaction ended inside the act, and the knowledge of what changed with"
                                             + " it. End it before the act (with Spring: TestTransaction.end()).");

@@ -157,7 +157,7 @@ final class RewindPoints {
         SqlScript statements = script;
         if (from == null || statements == null) {
             throw new ZabbetException("The store.tables of " + store.place.describe()
-                    + " were changed (CREATE, ALTER or DROP) since this point, so that its rows cannot be told from those"
+                    + " were changed (CREATE, ALTER or DROP) since this point, so that its rows cannot be told apart from those"
                     + " of now. "
                     + (statements == null
                             ? "A stage that knows the script of its store.tables makes them again: open it by"

@@ -79,7 +79,7 @@ public final class StoreOpening {
             Schema before = session.call("The schema cannot be read", dialect::readSchema);
             session.run("The database's mark cannot be read", c -> Dedication.require(c, dialect, place, before));
             List<DatabaseIdentity> places =
-                    session.call("The databases cannot be told", c -> dialect.places(c, place, before));
+                    session.call("The databases of the schema cannot be found", c -> dialect.places(c, place, before));
             Lease lease = Lease.take(session, dialect, places, leaseSeconds);
             held = lease;
             Schema schema = lease.hasWaited() // for one who may have made tables

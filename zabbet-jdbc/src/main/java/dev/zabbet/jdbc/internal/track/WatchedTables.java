@@ -138,7 +138,7 @@ public final class WatchedTables {
     public void requireGeneration(int begun) {
         if (begun != generation) {
             throw new ZabbetException("The tables of " + place.describe()
-                    + " were changed (CREATE, ALTER or DROP) since this point, so that its rows cannot be told from those"
+                    + " were changed (CREATE, ALTER or DROP) since this point, so that its rows cannot be told apart from those"
                     + " of now. Change tables outside an act: afterwards the stage knows them as they are then.");
         }
     }

@@ -59,7 +59,7 @@ record FluentRows(
             default ->
                 throw new UnsupportedOperationException(
                         method.getName() + " of a query that is put together is not known"
-                                + " to a fake. Call another, or say what the method does: stage.define(…).");
+                                + " to a fake. Call another, or define what the method does: stage.define(…).");
         };
     }
 

@@ -186,7 +186,7 @@ final class JakartaDataMethods {
                 PageRequest page = (PageRequest) argument;
                 if (page.mode() != PageRequest.Mode.OFFSET) {
                     throw new UnsupportedOperationException("A fake does not page by cursors. Ask for a page by its"
-                            + " number, or say what the method does: stage.define(…).");
+                            + " number, or define what the method does: stage.define(…).");
                 }
                 return new Selection((page.page() - 1) * page.size(), page.size(), List.of(), null);
             });

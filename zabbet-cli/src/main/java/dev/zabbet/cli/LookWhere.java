@@ -1,0 +1,79 @@
+package dev.zabbet.cli;
+
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.expect.Expected;
+import dev.zabbet.files.internal.MarkdownTable;
+import dev.zabbet.internal.report.RowFilter;
+import dev.zabbet.schema.Table;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * A condition as it is written after {@code --where}: {@code status=CANCELLED}, {@code nights>=3}, or a column and the words of
+ * a table in Markdown: {@code nights between 1 and 3}, {@code note not null}.
+ */
+final class LookWhere {
+    private static final Pattern COMPARED = Pattern.compile("(.+?)\\s*(<>|<=|>=|=|<|>)\\s*(.*)", Pattern.DOTALL);
+    private static final Pattern WORDS = Pattern.compile("(\\S+)\\s+(.+)", Pattern.DOTALL);
+
+    private LookWhere() {}
+
+    static RowFilter of(Table table, String text) {
+        Matcher compared = COMPARED.matcher(text.strip());
+        if (compared.matches() && !compared.group(1).contains(" ")) {
+            String column = column(table, compared.group(1));
+            return RowFilter.of(table, column, value(compared.group(2), compared.group(3), text));
+        }
+        Matcher words = WORDS.matcher(text.strip());
+        if (!words.matches()) {
+            throw wrong(text);
+        }
+        return RowFilter.of(table, column(table, words.group(1)), inWords(words.group(2), text));
+    }
+
+    /** The table's name may stand before the column's. */
+    private static String column(Table table, String name) {
+        int dot = name.lastIndexOf('.');
+        String before = dot < 0 ? "" : name.substring(0, dot);
+        String column = before.equalsIgnoreCase(table.name()) ? name.substring(dot + 1) : name;
+        return table.requireColumn(column).name();
+    }
+
+    private static @Nullable Object value(String operator, String value, String text) {
+        boolean isNull = value.equalsIgnoreCase("null");
+        if (isNull && !operator.equals("=") && !operator.equals("<>")) {
+            throw new ZabbetException("--where \"" + text
+                    + "\" compares with null, which holds for no row. Write COLUMN=null or" + " COLUMN<>null.");
+        }
+        return switch (operator) {
+            case "=" -> isNull ? null : value;
+            case "<>" -> isNull ? Expected.notNull() : Expected.otherThan(value);
+            case "<" -> Expected.below(value);
+            case "<=" -> Expected.upTo(value);
+            case ">" -> Expected.above(value);
+            default -> Expected.from(value);
+        };
+    }
+
+    private static @Nullable Object inWords(String words, String text) {
+        if (words.contains("`") || words.contains("|") || words.contains("\n")) {
+            throw wrong(text);
+        }
+        try {
+            return new MarkdownTable()
+                    .read("| it |\n| `" + words + "` |")
+                    .get(0)
+                    .get("it");
+        } catch (ZabbetException e) {
+            throw wrong(text);
+        }
+    }
+
+    private static ZabbetException wrong(String text) {
+        return new ZabbetException(
+                "--where \"" + text + "\" is no condition. Write COLUMN=VALUE, with <>, <, <=, > or >= in the"
+                        + " place of =, or words: \"nights between 1 and 3\", \"status one of REQUESTED, DONE\", \"name like Edel%\","
+                        + " \"note null\", \"note not null\".");
+    }
+}
