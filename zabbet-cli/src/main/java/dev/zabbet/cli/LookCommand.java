@@ -187,6 +187,7 @@ final class LookCommand implements Callable<Integer> {
             notes.forEach(note -> paper.shown(paper.faint(note)));
         } else {
             spec.commandLine().getOut().print(text(forms, as));
+            spec.commandLine().getOut().flush();
             notes.forEach(note -> spec.commandLine().getErr().println("zabbet: " + note));
         }
         return 0;

@@ -17,7 +17,10 @@ record LookForms(List<String> columns, List<Row> rows) {
     private static final int LONG = 40;
 
     void print(Terminal paper, String what, boolean more, boolean whole) {
-        String number = more ? "the first " + Words.count(rows.size(), "row") : Words.count(rows.size(), "row");
+        String number = Words.count(rows.size(), "row");
+        if (more) {
+            number = rows.size() == 1 ? "the first row" : "the first " + number;
+        }
         paper.shown(paper.bold(what), ", " + number);
         if (!rows.isEmpty() && !columns.isEmpty()) {
             paper.rows(

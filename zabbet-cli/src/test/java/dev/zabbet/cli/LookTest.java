@@ -1,0 +1,138 @@
+package dev.zabbet.cli;
+
+import static dev.zabbet.cli.Commands.zabbet;
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import dev.zabbet.expect.Expected;
+import dev.zabbet.jdbc.Jdbc;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** {@code zabbet look} as people and scripts call it. */
+class LookTest {
+    private static final String SCRIPT = """
+            CREATE TABLE stay (id INT PRIMARY KEY, status VARCHAR(20) NOT NULL, nights INT NOT NULL, note VARCHAR(200),
+              access_token VARCHAR(40));
+            INSERT INTO stay VALUES (1, 'CONFIRMED', 2, NULL, 'abc'), (2, 'CANCELLED', 3, 'a|b, "c"', NULL),
+              (3, 'CANCELLED', 1, 'none', 'xyz'), (4, 'DONE', 14,
+              'This note is far longer than what a listing on a terminal has room for, and is cut', NULL)""";
+
+    @TempDir
+    private Path folder;
+
+    private String database() throws Exception {
+        Path script = folder.resolve("stays.sql");
+        Files.writeString(script, SCRIPT);
+        return "jdbc:h2:mem:look;USER=sa;INIT=RUNSCRIPT FROM '"
+                + script.toString().replace('\\', '/') + "'";
+    }
+
+    @Test
+    void rowsAreShownByConditionOrderAndNumber() throws Exception {
+        String url = database();
+        assertEquals("""
+                stay, 4 rows
+                  id  status     nights  note
+                   1  CONFIRMED       2  null
+                   2  CANCELLED       3  a|b, "c"
+                   3  CANCELLED       1  none
+                   4  DONE           14  This note is far longer than what a list… (42 more characters)
+                Hidden: access_token; --all shows it.
+                """, zabbet(url, "look", "stay").out());
+        assertEquals(
+                """
+                stay where status = CANCELLED and nights >= 1, the first row
+                  id  nights
+                   2       3
+                There are more rows; --first 10 shows more.
+                """,
+                zabbet(
+                                url,
+                                "look",
+                                "stay",
+                                "id",
+                                "nights",
+                                "--where",
+                                "stay.status=CANCELLED",
+                                "--where",
+                                "nights>=1",
+                                "--order",
+                                "-nights",
+                                "--first",
+                                "1")
+                        .out());
+        String all = zabbet(url, "look", "STAY", "--all", "--where", "access_token not null", "--order", "status,-id")
+                .out();
+        assertTrue(all.contains("access_token") && all.contains("abc") && !all.contains("Hidden"), all);
+        assertTrue(all.indexOf("CANCELLED") < all.indexOf("CONFIRMED"), all);
+    }
+
+    @Test
+    void formsForProgramsReadBackAsTheSameRows() throws Exception {
+        String url = database();
+        String markdown = zabbet(url, "look", "stay", "id", "status", "note", "--markdown", "--where", "nights<14")
+                .out();
+        assertEquals("""
+                | id | status | note |
+                | --- | --- | --- |
+                | 1 | CONFIRMED | `null` |
+                | 2 | CANCELLED | a\\|b, "c" |
+                | 3 | CANCELLED | none |
+                """, markdown);
+        try (var stage = Jdbc.reading(Jdbc.dataSource(url.replace("USER=sa;", ""), "sa", ""))) {
+            stage.expect("stay").where("nights", Expected.below(14)).holdsOnly(markdown);
+        }
+        assertEquals(
+                "id,note\n2,\"a|b, \"\"c\"\"\"\n",
+                zabbet(url, "look", "stay", "id", "note", "--csv", "--where", "id=2")
+                        .out());
+        Commands.Outcome json = zabbet(url, "look", "stay", "--json", "--where", "note null");
+        assertEquals("""
+                {
+                  "rows" : [ {
+                    "id" : 1,
+                    "status" : "CONFIRMED",
+                    "nights" : 2,
+                    "note" : null
+                  } ]
+                }
+                """, json.out());
+        assertEquals("zabbet: Hidden: access_token; --all shows it.\n", json.err());
+    }
+
+    @Test
+    void aCountIsACheck() throws Exception {
+        String url = database();
+        Commands.Outcome holds =
+                zabbet(url, "look", "stay", "--where", "status one of CANCELLED, DONE", "--count", "3");
+        assertEquals(0, holds.status());
+        assertEquals("stay where status one of CANCELLED, DONE: 3 rows\n", holds.out());
+        Commands.Outcome wrong = zabbet(url, "look", "stay", "--where", "status<>CANCELLED", "--count", "1");
+        assertEquals(1, wrong.status());
+        assertTrue(wrong.out().endsWith(": 2 rows; 1 expected.\n"), wrong.out());
+        assertEquals(
+                0,
+                zabbet(url, "look", "stay", "--where", "note<>null", "--count", "3")
+                        .status());
+    }
+
+    @Test
+    void whatIsWrongIsRefusedWithStatus2() throws Exception {
+        String url = database();
+        for (String[] call : new String[][] {
+            {"There is no table named 'stays'. Did you mean 'stay'?", "look", "stays"},
+            {"There is no column of table stay named 'nigths'.", "look", "stay", "--where", "nigths=2"},
+            {"--where \"nights wide\" is no condition. Write COLUMN=VALUE", "look", "stay", "--where", "nights wide"},
+            {"--where \"nights>null\" compares with null", "look", "stay", "--where", "nights>null"},
+            {"--first takes a number from 1; it was 0.", "look", "stay", "--first", "0"},
+            {"--count takes a number from 0; it was -1.", "look", "stay", "--count", "-1"}
+        }) {
+            Commands.Outcome refused = zabbet(url, java.util.Arrays.copyOfRange(call, 1, call.length));
+            assertEquals(2, refused.status(), call[0]);
+            assertTrue(refused.err().contains(call[0]), refused.err());
+        }
+    }
+}
