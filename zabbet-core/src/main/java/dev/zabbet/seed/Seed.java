@@ -32,9 +32,9 @@ public final class Seed {
     private final List<StreamedRows> streamedRows;
     private final @Nullable Instant clock;
 
-    private Seed(List<SeedRow> rows, List<StreamedRows> longRows, @Nullable Instant clock) {
+    private Seed(List<SeedRow> rows, List<StreamedRows> streamedRows, @Nullable Instant clock) {
         this.rows = List.copyOf(rows);
-        this.streamedRows = List.copyOf(longRows);
+        this.streamedRows = List.copyOf(streamedRows);
         this.clock = clock;
     }
 
@@ -274,7 +274,7 @@ public final class Seed {
      * @param rows where the rows come from, read when they are stored
      */
     public static Seed ofStreamed(StreamedRows rows) {
-        return new Seed(List.of(), List.of(Words.notNull(rows, "rows", "Seed.ofLong")), null);
+        return new Seed(List.of(), List.of(Words.notNull(rows, "rows", "Seed.ofStreamed")), null);
     }
 
     /** {@return the rows that are read only when they are needed, from large files} */

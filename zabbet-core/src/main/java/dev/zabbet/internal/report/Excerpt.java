@@ -35,17 +35,17 @@ record Excerpt(String found, String expected, Optional<String> place) {
         if (found instanceof byte[] a && expected instanceof byte[] b && Math.max(a.length, b.length) > SHORT_BYTES) {
             return bytes(a, b);
         }
-        if (found instanceof List<?> a && expected instanceof List<?> b && isLong(found, expected)) {
+        if (found instanceof List<?> a && expected instanceof List<?> b && isLengthy(found, expected)) {
             return lists(a, b);
         }
-        if (found instanceof String a && expected instanceof String b && isLong(a, b)) {
+        if (found instanceof String a && expected instanceof String b && isLengthy(a, b)) {
             Optional<Excerpt> inJson = kind == Kind.JSON ? documents(a, b) : Optional.empty();
             return inJson.orElseGet(() -> texts(a, b));
         }
         return new Excerpt(Text.cell(found), Text.cell(expected), Optional.empty());
     }
 
-    private static boolean isLong(Object a, Object b) {
+    private static boolean isLengthy(Object a, Object b) {
         return Math.max(a.toString().length(), b.toString().length()) > SHORT;
     }
 
@@ -145,7 +145,7 @@ record Excerpt(String found, String expected, Optional<String> place) {
                     Optional.empty());
         }
         String at = path.isEmpty() ? "" : path + ": ";
-        if (found instanceof String a && expected instanceof String b && isLong(a, b)) {
+        if (found instanceof String a && expected instanceof String b && isLengthy(a, b)) {
             Excerpt inText = texts(a, b);
             return new Excerpt(at + inText.found(), at + inText.expected(), inText.place());
         }

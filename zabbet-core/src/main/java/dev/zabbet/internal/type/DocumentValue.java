@@ -224,8 +224,8 @@ public final class DocumentValue {
             return number.doubleValue();
         }
         BigInteger whole = number.toBigInteger();
-        boolean isLong = whole.compareTo(LEAST_LONG) >= 0 && whole.compareTo(MOST_LONG) <= 0;
-        if (!isLong) {
+        boolean fits = whole.compareTo(LEAST_LONG) >= 0 && whole.compareTo(MOST_LONG) <= 0;
+        if (!fits) {
             return whole;
         }
         long value = whole.longValue();

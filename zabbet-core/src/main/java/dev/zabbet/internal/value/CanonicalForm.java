@@ -228,9 +228,9 @@ public final class CanonicalForm {
         }
         if (value instanceof CharSequence text) {
             Matcher duration = DURATION.matcher(text);
-            boolean isLong = duration.matches()
+            boolean tooLong = duration.matches()
                     && (duration.group(1) != null || Integer.parseInt(duration.group(2)) > HOURS_OF_A_DAY);
-            return isLong ? text.toString() : LocalTime.parse(text);
+            return tooLong ? text.toString() : LocalTime.parse(text);
         }
         throw wrong(value, "a time of day");
     }

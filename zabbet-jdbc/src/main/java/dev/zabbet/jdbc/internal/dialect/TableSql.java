@@ -154,7 +154,7 @@ public final class TableSql {
      * Reads rows in key order, a part of them at a time: PostgreSQL's driver does so in a transaction only (its
      * documentation, "Getting results based on a cursor"), others by several queries that see the same rows.
      */
-    public void readLong(Connection connection, Condition where, Consumer<RowAtHand> reader) throws SQLException {
+    public void readStreaming(Connection connection, Condition where, Consumer<RowAtHand> reader) throws SQLException {
         if (!connection.getAutoCommit()) {
             read(connection, where, reader, ROWS_AT_ONCE);
             return;

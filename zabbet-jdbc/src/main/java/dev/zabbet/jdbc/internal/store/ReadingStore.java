@@ -104,7 +104,7 @@ public final class ReadingStore implements Store, SqlInserts.Writable {
     @Override
     public void readStreaming(Table table, Condition where, Consumer<RowAtHand> reader) {
         session.run("Table " + table.name() + " cannot be read", connection -> new TableSql(dialect, table)
-                .readLong(connection, where, reader));
+                .readStreaming(connection, where, reader));
     }
 
     @Override
