@@ -48,11 +48,12 @@ public interface Transactions {
             }
         });
     }
-    /** Returns what the first row of a query holds that is asked again and again; fails without rows. */
-    default <T> T firstOften(Connection connection, String sql, SchemaDraft.RowMapper<T> mapper) throws SQLException {
+    /** Returns what the only row of a query holds that is asked again and again; the other value without a row. */
+    default <T> T firstOften(Connection connection, String sql, SchemaDraft.RowMapper<T> mapper, T otherwise)
+            throws SQLException {
         List<T> found = new ArrayList<>();
         readOften(connection, sql, rows -> found.add(Objects.requireNonNull(mapper.map(rows), sql)));
-        return found.get(0);
+        return found.isEmpty() ? otherwise : found.get(0);
     }
 
     /** Sets up the stage's own connection. */

@@ -135,7 +135,7 @@ final class H2Journal implements Journal {
     }
 
     private String text(Connection connection, String sql) throws SQLException {
-        return dialect.firstOften(connection, sql, rows -> rows.getString(1));
+        return dialect.firstOften(connection, sql, rows -> rows.getString(1), "");
     }
 
     void note(Connection connection, String trigger, @Nullable ResultSet before, @Nullable ResultSet after)

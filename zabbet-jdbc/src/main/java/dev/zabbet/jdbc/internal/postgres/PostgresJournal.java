@@ -191,7 +191,8 @@ final class PostgresJournal implements Journal {
         return dialect.firstOften(
                 connection,
                 noted ? "SELECT zabbet.newest()" : PostgresJournalSql.FOUND_NEWEST,
-                rows -> rows.getString(1));
+                rows -> rows.getString(1),
+                "");
     }
 
     private String fingerprint(Connection connection, String newest) throws SQLException {

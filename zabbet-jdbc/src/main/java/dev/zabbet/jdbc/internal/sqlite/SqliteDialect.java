@@ -182,7 +182,7 @@ public final class SqliteDialect extends SqliteSql {
      * write to a virtual table stay: nothing else keeps a full-text index in step with its rows.
      */
     private List<String> takeTriggers(Connection connection, Statement statement) throws SQLException {
-        long version = firstOften(connection, "PRAGMA schema_version", rows -> rows.getLong(1));
+        long version = firstOften(connection, "PRAGMA schema_version", rows -> rows.getLong(1), 0L);
         if (version == versionWithoutTriggers) {
             return List.of();
         }
@@ -215,7 +215,7 @@ public final class SqliteDialect extends SqliteSql {
     @Override
     public boolean unnoticed(Connection connection, SqlWork work) throws SQLException {
         return withoutReferences(connection, () -> {
-            long epoch = firstOften(connection, "SELECT n FROM zabbet_epoch", row -> row.getLong(1));
+            long epoch = firstOften(connection, "SELECT n FROM zabbet_epoch", row -> row.getLong(1), 0L);
             often(connection, "DELETE FROM zabbet_epoch", PreparedStatement::executeUpdate);
             work.run();
             often(connection, "INSERT INTO zabbet_epoch VALUES (?)", insert -> {

@@ -39,7 +39,7 @@ final class SqliteJournal extends ShadowJournal {
      */
     @Override
     public String fingerprint(Connection connection) throws SQLException {
-        long version = dialect.firstOften(connection, "PRAGMA schema_version", rows -> rows.getLong(1));
+        long version = dialect.firstOften(connection, "PRAGMA schema_version", rows -> rows.getLong(1), 0L);
         if (version != lastVersion) {
             StringBuilder all = new StringBuilder();
             SchemaDraft.each(
@@ -215,7 +215,7 @@ final class SqliteJournal extends ShadowJournal {
     public long settle(Connection connection) throws SQLException {
         AtomicLong epoch = new AtomicLong();
         await(connection, () -> {
-            epoch.set(dialect.firstOften(connection, "SELECT n FROM zabbet_epoch", row -> row.getLong(1)));
+            epoch.set(dialect.firstOften(connection, "SELECT n FROM zabbet_epoch", row -> row.getLong(1), 0L));
             if (!touched(connection, epoch.get()).isEmpty()) {
                 dialect.often(connection, "UPDATE zabbet_epoch SET n = n + 1", PreparedStatement::executeUpdate);
                 epoch.incrementAndGet();
