@@ -9,7 +9,6 @@ import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import dev.zabbet.Stage;
-import dev.zabbet.error.ZabbetException;
 import dev.zabbet.examples.huts.Guest;
 import dev.zabbet.examples.huts.Hut;
 import dev.zabbet.examples.huts.Stay;
@@ -109,6 +108,6 @@ class FactoryTasksTest {
                                 .map(row -> row.get("hut_id"))
                                 .toList())
                         .size());
-        assertThrows(ZabbetException.class, () -> Bulk.of(3, "hut").part(4, 3));
+        assertThrows(IllegalArgumentException.class, () -> Bulk.of(3, "hut").part(4, 3));
     }
 }
