@@ -41,6 +41,7 @@ import picocli.CommandLine.Spec;
         })
 final class LookCommand implements Callable<Integer> {
     private static final int FIRST = 20;
+    private static final int MOST = 1_000_000; // they are held, to be laid out
     private static final Pattern SECRET =
             Pattern.compile("(?i).*(passw(or)?d|pwd|secret|token|hash|salt|api_?key|credential|private_?key).*");
 
@@ -116,11 +117,16 @@ final class LookCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        if (first != null && first < 1) {
-            throw new ZabbetException("--first takes a number from 1; it was " + first + ".");
+        if (first != null && (first < 1 || first > MOST)) {
+            throw new ZabbetException("--first takes a number from 1 to 1000000; it was " + first + ".");
         }
         if (count != null && count < 0) {
             throw new ZabbetException("--count takes a number from 0; it was " + count + ".");
+        }
+        boolean shows = !columns.isEmpty() || !order.isEmpty() || first != null || form != null || all;
+        if (count != null && shows) {
+            throw new ZabbetException(
+                    "--count shows no rows. Leave out columns, --order, --first, --all and the form of rows.");
         }
         try (Stage stage = Jdbc.reading(database.dataSource())) {
             Table table = stage.schema().require(name);
@@ -148,7 +154,11 @@ final class LookCommand implements Callable<Integer> {
 
     private int check(Stage stage, Table table, Condition condition, String what, long expected) {
         LongAdder found = new LongAdder();
-        stage.store().readStreaming(table, condition, row -> found.increment());
+        if (where.isEmpty()) {
+            found.add(stage.store().count(table));
+        } else {
+            stage.store().readStreaming(table, condition, row -> found.increment());
+        }
         Terminal paper = new Terminal(spec.commandLine().getOut());
         boolean holds = found.sum() == expected;
         String counted = what + ": " + Words.count(found.sum(), "row");
@@ -167,18 +177,21 @@ final class LookCommand implements Callable<Integer> {
                 .filter(c -> !hidden.contains(c))
                 .map(Column::name)
                 .toList();
+        if (names.isEmpty() && !hidden.isEmpty()) {
+            throw new ZabbetException(
+                    "All of these columns look like secrets: " + columnsOf(hidden) + ". --all shows them.");
+        }
         int most = first == null ? FIRST : first;
         List<Row> rows = read(stage, table, condition, most + 1);
         boolean more = rows.size() > most;
         LookForms forms = new LookForms(names, more ? rows.subList(0, most) : rows);
         List<String> notes = new ArrayList<>();
         if (more) {
-            notes.add("There are more rows; --first " + most * 10 + " shows more.");
+            notes.add("There are more rows; "
+                    + (most < MOST ? "--first " + Math.min(MOST, most * 10L) + " shows more." : "add a --where."));
         }
         if (!hidden.isEmpty()) {
-            notes.add("Hidden: "
-                    + String.join(", ", hidden.stream().map(Column::name).toList()) + "; --all shows "
-                    + (hidden.size() == 1 ? "it." : "them."));
+            notes.add("Hidden: " + columnsOf(hidden) + "; --all shows " + (hidden.size() == 1 ? "it." : "them."));
         }
         Form as = form;
         if (as == null) {
@@ -191,6 +204,10 @@ final class LookCommand implements Callable<Integer> {
             notes.forEach(note -> spec.commandLine().getErr().println("zabbet: " + note));
         }
         return 0;
+    }
+
+    private static String columnsOf(List<Column> hidden) {
+        return String.join(", ", hidden.stream().map(Column::name).toList());
     }
 
     private static String text(LookForms forms, Form as) {

@@ -1,11 +1,13 @@
 package dev.zabbet.cli;
 
+import dev.zabbet.error.ZabbetException;
+import dev.zabbet.files.internal.CsvNotation;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.row.Row;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import org.apache.commons.csv.CSVFormat;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -52,13 +54,12 @@ record LookForms(List<String> columns, List<Row> rows) {
         return ordered;
     }
 
-    /** Null is an empty field, and an empty text one in quotes, as {@code zabbet load} reads them. */
+    /** Null is an empty field, and all else in quotes, an empty text too: as {@code zabbet load} reads them. */
     String csv() {
         StringBuilder text = new StringBuilder();
-        text.append(CSVFormat.DEFAULT.format(columns.toArray())).append('\n');
+        text.append(CsvNotation.FORMAT.format(columns.toArray())).append('\n');
         for (Row row : rows) {
-            text.append(CSVFormat.DEFAULT.format(values(row).values().toArray()))
-                    .append('\n');
+            text.append(CsvNotation.FORMAT.format(plain(row, "CSV").toArray())).append('\n');
         }
         return text.toString();
     }
@@ -68,15 +69,47 @@ record LookForms(List<String> columns, List<Row> rows) {
         line(text, columns);
         line(text, columns.stream().map(column -> "---").toList());
         for (Row row : rows) {
-            line(text, values(row).values().stream().map(LookForms::cell).toList());
+            line(
+                    text,
+                    plain(row, "a Markdown table").stream().map(LookForms::cell).toList());
         }
         return text.toString();
     }
 
+    /** The values, if each is one text, number or null. */
+    private List<@Nullable Object> plain(Row row, String form) {
+        List<@Nullable Object> plain = new ArrayList<>();
+        values(row).forEach((column, value) -> {
+            if (value instanceof List<?>) {
+                throw new ZabbetException("Column " + column + " holds arrays, and " + form
+                        + " has no form for them. Name the other columns, or take --json.");
+            }
+            plain.add(value);
+        });
+        return plain;
+    }
+
+    /** Plain data, or, where a cell would read it otherwise, the words that mean it. */
     private static String cell(@Nullable Object value) {
-        return value == null
-                ? "`null`"
-                : String.valueOf(value).replace("\\", "\\\\").replace("|", "\\|");
+        if (value == null) {
+            return "`null`";
+        }
+        String text = value.toString();
+        boolean readsAsItIs = text.equals(text.strip()) && text.lines().count() <= 1 && !text.contains("`");
+        return readsAsItIs ? text.replace("|", "\\|") : "`pattern " + quoted(text) + "`";
+    }
+
+    /** A regular expression for the text that has neither a bar, a backtick nor a line's end in it. */
+    private static String quoted(String text) {
+        StringBuilder pattern = new StringBuilder();
+        text.codePoints().forEach(c -> {
+            if (Character.isLetterOrDigit(c)) {
+                pattern.appendCodePoint(c);
+            } else {
+                pattern.append(String.format("\\x{%x}", c));
+            }
+        });
+        return pattern.toString();
     }
 
     private static void line(StringBuilder text, List<String> cells) {

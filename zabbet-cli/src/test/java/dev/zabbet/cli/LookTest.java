@@ -4,8 +4,10 @@ import static dev.zabbet.cli.Commands.zabbet;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
+import dev.zabbet.Stage;
 import dev.zabbet.expect.Expected;
 import dev.zabbet.jdbc.Jdbc;
+import dev.zabbet.seed.Seed;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import org.junit.jupiter.api.Test;
@@ -86,7 +88,7 @@ class LookTest {
             stage.expect("stay").where("nights", Expected.below(14)).holdsOnly(markdown);
         }
         assertEquals(
-                "id,note\n2,\"a|b, \"\"c\"\"\"\n",
+                "\"id\",\"note\"\n\"2\",\"a|b, \"\"c\"\"\"\n",
                 zabbet(url, "look", "stay", "id", "note", "--csv", "--where", "id=2")
                         .out());
         Commands.Outcome json = zabbet(url, "look", "stay", "--json", "--where", "note null");
@@ -101,6 +103,27 @@ class LookTest {
                 }
                 """, json.out());
         assertEquals("zabbet: Hidden: access_token; --all shows it.\n", json.err());
+    }
+
+    /** Blanks at the ends, line ends, bars, backticks, backslashes, an empty text and null, there and back. */
+    @Test
+    void oddTextsReadBackAsTheyAre() throws Exception {
+        Path script = folder.resolve("odd.sql");
+        Files.writeString(script, """
+                CREATE TABLE odd (id INT PRIMARY KEY, text VARCHAR(40), bytes VARBINARY(9));
+                INSERT INTO odd VALUES (1, ' a ', X'01ff'), (2, 'a' || CHAR(10) || 'b', NULL), (3, 'a|b', NULL), (4, '`null`', NULL),
+                  (5, 'a\\|b\\', NULL), (6, '', NULL), (7, NULL, NULL), (8, 'null', NULL), (9, '"a", b', NULL), (10, '$1.^', NULL)""");
+        String url = "jdbc:h2:mem:odd;USER=sa;INIT=RUNSCRIPT FROM '"
+                + script.toString().replace('\\', '/') + "'";
+        Path csv = folder.resolve("odd.csv");
+        Files.writeString(csv, zabbet(url, "look", "odd", "--csv").out());
+        try (Stage original = Jdbc.embeddedSql(Files.readString(script));
+                Stage copy = Jdbc.embeddedSql(Files.readString(script).replaceAll("(?s)INSERT.*", ""))) {
+            original.expect("odd")
+                    .holdsOnly(zabbet(url, "look", "odd", "--markdown").out());
+            copy.load(Seed.read(csv.toString()));
+            assertEquals(original.rows("odd"), copy.rows("odd"));
+        }
     }
 
     @Test
@@ -127,7 +150,10 @@ class LookTest {
             {"There is no column of table stay named 'nigths'.", "look", "stay", "--where", "nigths=2"},
             {"--where \"nights wide\" is no condition. Write COLUMN=VALUE", "look", "stay", "--where", "nights wide"},
             {"--where \"nights>null\" compares with null", "look", "stay", "--where", "nights>null"},
-            {"--first takes a number from 1; it was 0.", "look", "stay", "--first", "0"},
+            {"--first takes a number from 1 to 1000000; it was 0.", "look", "stay", "--first", "0"},
+            {"--first takes a number from 1 to 1000000; it was 2147483647.", "look", "stay", "--first", "2147483647"},
+            {"--count shows no rows. Leave out columns", "look", "stay", "--count", "1", "--order", "id"},
+            {"look like secrets: access_token. --all shows them.", "look", "stay", "access_token", "--csv"},
             {"--count takes a number from 0; it was -1.", "look", "stay", "--count", "-1"}
         }) {
             Commands.Outcome refused = zabbet(url, java.util.Arrays.copyOfRange(call, 1, call.length));

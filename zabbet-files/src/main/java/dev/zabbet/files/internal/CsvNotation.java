@@ -29,7 +29,9 @@ import org.jspecify.annotations.Nullable;
  */
 public final class CsvNotation implements SeedNotation {
     static final String LABEL = "label:";
-    static final CSVFormat FORMAT = CSVFormat.RFC4180
+
+    /** How values are told from null: all are quoted. */
+    public static final CSVFormat FORMAT = CSVFormat.RFC4180
             .builder()
             .setNullString("")
             .setQuoteMode(org.apache.commons.csv.QuoteMode.ALL_NON_NULL)
