@@ -4,10 +4,6 @@ import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.io.IOException;
-import java.io.StringWriter;
-import java.net.URI;
-import java.net.URL;
-import java.net.URLClassLoader;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -15,15 +11,9 @@ import java.util.List;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
-import javax.tools.JavaCompiler;
 import javax.tools.JavaFileObject;
-import javax.tools.SimpleJavaFileObject;
-import javax.tools.ToolProvider;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.junit.platform.engine.DiscoverySelector;
-import org.junit.platform.engine.discovery.DiscoverySelectors;
-import org.junit.platform.testkit.engine.EngineTestKit;
 import org.junit.platform.testkit.engine.Events;
 
 /**
@@ -61,36 +51,13 @@ class DocsExamplesTest {
         collect("**/src/main/java/**/package-info.java", JAVADOC, sources);
         assertTrue(sources.size() >= 12, "only " + sources.size() + " examples were found");
 
-        JavaCompiler compiler = ToolProvider.getSystemJavaCompiler();
-        StringWriter messages = new StringWriter();
-        List<String> options =
-                List.of("-d", classes.toString(), "-cp", System.getProperty("java.class.path"), "-proc:none");
-        compiler.getTask(messages, null, null, options, null, sources).call();
-        assertEquals("", messages.toString());
-
-        try (URLClassLoader compiled = new URLClassLoader(
-                        new URL[] {classes.toUri().toURL()}, getClass().getClassLoader());
-                Stream<Path> files = Files.walk(classes)) {
-            ClassLoader before = Thread.currentThread().getContextClassLoader();
-            Thread.currentThread().setContextClassLoader(compiled);
-            try {
-                Events tests = EngineTestKit.engine("junit-jupiter")
-                        .selectors(files.filter(file -> file.toString().endsWith(".class"))
-                                .map(file -> classes.relativize(file).toString())
-                                .map(name -> DiscoverySelectors.selectClass(
-                                        compiled, name.replace(".class", "").replace('/', '.')))
-                                .toArray(DiscoverySelector[]::new))
-                        .execute()
-                        .testEvents();
-                assertEquals(
-                        List.of(),
-                        tests.failed().stream().map(Object::toString).toList(),
-                        "the tests of the documentation");
-                assertTrue(tests.succeeded().count() >= 6, tests.succeeded().list()::toString);
-            } finally {
-                Thread.currentThread().setContextClassLoader(before);
-            }
-        }
+        Events events = CompiledExamples.run(classes, sources);
+        assertEquals(
+                List.of(), events.failed().stream().map(Object::toString).toList(), "the tests of the documentation");
+        long passed = events.succeeded().stream()
+                .filter(e -> e.getTestDescriptor().isTest())
+                .count();
+        assertTrue(passed >= 6, events.succeeded().list()::toString);
     }
 
     private static void collect(String glob, Pattern pattern, List<JavaFileObject> sources) throws IOException {
@@ -136,17 +103,6 @@ class DocsExamplesTest {
         String imports = code.lines().filter(l -> l.startsWith("import ")).reduce("", (a, b) -> a + b + "\n");
         String text = "package example" + number + ";\n" + APPLICATION + (imports.isEmpty() ? pageImports : imports)
                 + (whole ? own : AROUND.formatted(name, own));
-        return new SimpleJavaFileObject(
-                URI.create("string:///" + file + "/" + name + ".java"), JavaFileObject.Kind.SOURCE) {
-            @Override
-            public CharSequence getCharContent(boolean ignoreEncodingErrors) {
-                return text;
-            }
-
-            @Override
-            public boolean isNameCompatible(String simpleName, Kind kind) {
-                return true;
-            }
-        };
+        return CompiledExamples.source(file + "/" + name + ".java", text);
     }
 }

@@ -5,25 +5,16 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import static org.junit.jupiter.api.Assumptions.assumeTrue;
 
 import java.io.IOException;
-import java.io.StringWriter;
-import java.net.URI;
-import java.net.URL;
-import java.net.URLClassLoader;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
-import javax.tools.JavaFileObject;
-import javax.tools.SimpleJavaFileObject;
-import javax.tools.ToolProvider;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.platform.engine.TestExecutionResult;
-import org.junit.platform.engine.discovery.DiscoverySelectors;
-import org.junit.platform.testkit.engine.EngineTestKit;
 import org.junit.platform.testkit.engine.Event;
 import org.junit.platform.testkit.engine.Events;
 
@@ -124,41 +115,14 @@ class FirstHourTest {
 
     /** Compiles the class, runs it in a class loader that has the project's script, and returns the messages of its failures. */
     private List<String> failures(String code) throws IOException {
-        JavaFileObject source =
-                new SimpleJavaFileObject(URI.create("page:/org/example/CancelTest.java"), JavaFileObject.Kind.SOURCE) {
-                    @Override
-                    public CharSequence getCharContent(boolean ignoreEncodingErrors) {
-                        return code;
-                    }
-                };
-        StringWriter messages = new StringWriter();
-        ToolProvider.getSystemJavaCompiler()
-                .getTask(
-                        messages,
-                        null,
-                        null,
-                        List.of("-d", project.toString(), "-cp", System.getProperty("java.class.path"), "-proc:none"),
-                        null,
-                        List.of(source))
-                .call();
-        assertEquals("", messages.toString());
-        ClassLoader before = Thread.currentThread().getContextClassLoader();
-        try (URLClassLoader compiled = new URLClassLoader(
-                new URL[] {project.toUri().toURL()}, getClass().getClassLoader())) {
-            Thread.currentThread().setContextClassLoader(compiled);
-            Events events = EngineTestKit.engine("junit-jupiter")
-                    .selectors(DiscoverySelectors.selectClass(compiled, "org.example.CancelTest"))
-                    .execute()
-                    .allEvents();
-            assertEquals(
-                    1,
-                    events.started().stream()
-                            .filter(e -> e.getTestDescriptor().isTest())
-                            .count());
-            return events.failed().stream().map(FirstHourTest::message).toList();
-        } finally {
-            Thread.currentThread().setContextClassLoader(before);
-        }
+        Events events =
+                CompiledExamples.run(project, List.of(CompiledExamples.source("org/example/CancelTest.java", code)));
+        assertEquals(
+                1,
+                events.started().stream()
+                        .filter(e -> e.getTestDescriptor().isTest())
+                        .count());
+        return events.failed().stream().map(FirstHourTest::message).toList();
     }
 
     private static String message(Event failed) {
