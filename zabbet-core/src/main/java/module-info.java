@@ -16,6 +16,9 @@ module dev.zabbet.core {
     exports dev.zabbet.fake;
     exports dev.zabbet.rule;
     exports dev.zabbet.seed;
+    exports dev.zabbet.extract;
+    exports dev.zabbet.internal.mask to
+            dev.zabbet.jdbc;
     exports dev.zabbet.internal.text to
             dev.zabbet.jdbc,
             dev.zabbet.files,
@@ -26,15 +29,22 @@ module dev.zabbet.core {
             dev.zabbet.spring;
     exports dev.zabbet.internal.mapping to
             dev.zabbet.spring;
+    exports dev.zabbet.internal.story to
+            dev.zabbet.jdbc,
+            dev.zabbet.junit,
+            dev.zabbet.spring;
     exports dev.zabbet.internal.store to
             dev.zabbet.jdbc;
     exports dev.zabbet.internal.report to
+            dev.zabbet.jdbc,
             dev.zabbet.files,
+            dev.zabbet.junit,
             dev.zabbet.cli;
     exports dev.zabbet.internal.fake to
             dev.zabbet.spring;
     exports dev.zabbet.internal.value to
             dev.zabbet.spring,
+            dev.zabbet.junit,
             dev.zabbet.jdbc,
             dev.zabbet.files,
             dev.zabbet.cli;

@@ -3,11 +3,15 @@ module dev.zabbet.files {
     requires static org.jspecify;
     requires transitive dev.zabbet.core;
     requires com.fasterxml.jackson.core;
+    requires com.samskivert.jmustache;
     requires org.snakeyaml.engine;
     requires org.apache.commons.csv;
 
     exports dev.zabbet.files;
     exports dev.zabbet.files.internal to
+            dev.zabbet.cli;
+    exports dev.zabbet.files.internal.suite to
+            dev.zabbet.junit,
             dev.zabbet.cli;
 
     provides dev.zabbet.row.RowNotation with

@@ -17,6 +17,9 @@ public final class Acted<V extends @Nullable Object> extends Footprint {
 
     /** {@return what the act returned; null if it returned null} */
     public V value() {
+        if (act != null) {
+            act.valueAsked();
+        }
         return value;
     }
 }

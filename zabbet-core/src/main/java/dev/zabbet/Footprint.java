@@ -1,11 +1,15 @@
 package dev.zabbet;
 
 import dev.zabbet.expect.FootprintExpectation;
+import dev.zabbet.internal.story.RecordedAct;
+import dev.zabbet.internal.story.Stories;
+import dev.zabbet.internal.story.Story;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.row.Rows;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 
 /**
  * What an act left: the rows added, changed and removed while it ran, whichever connection wrote them, as net effect. A
@@ -14,14 +18,33 @@ import java.util.List;
 public sealed class Footprint permits Acted, Failed {
     private final Stage stage;
     private final List<Change> changes;
+    final @Nullable RecordedAct act;
 
-    Footprint(Stage stage, List<Change> changes) {
+    /** @param act the act in the story of the test; null if none is told */
+    Footprint(Stage stage, List<Change> changes, @Nullable RecordedAct act) {
         this.stage = stage;
         this.changes = List.copyOf(changes);
+        this.act = act;
     }
 
     Footprint(Footprint other) {
-        this(other.stage, other.changes);
+        this(other.stage, other.changes, other.act);
+    }
+
+    /** The test asks what the act left. */
+    private void asked() {
+        if (act != null && Stories.of(stage.store()) != null) {
+            act.footprintAsked();
+        }
+    }
+
+    /** The test is given what the act left, to compare it by itself. */
+    private void handedOut(String what, @Nullable Table table) {
+        asked();
+        Story story = Stories.of(stage.store());
+        if (story != null) {
+            story.reads(what, table);
+        }
     }
 
     /**
@@ -30,6 +53,7 @@ public sealed class Footprint permits Acted, Failed {
      * @return the expectation, to be gone on with
      */
     public FootprintExpectation expect() {
+        asked();
         return FootprintExpectation.on(stage.store(), changes, stage.variation());
     }
 
@@ -40,11 +64,13 @@ public sealed class Footprint permits Acted, Failed {
      * @throws AssertionError if an expectation does not hold
      */
     public void expect(Expectations expectations) {
+        asked();
         Words.notNull(expectations, "expectations", "Footprint.expect").expectChanged(stage, this);
     }
 
     /** {@return all changes, by table in the schema's order} */
     public List<Change> changes() {
+        handedOut("the footprint's changes", null);
         return changes;
     }
 
@@ -80,6 +106,7 @@ public sealed class Footprint permits Acted, Failed {
 
     private Rows rows(String name, Class<? extends Change> kind, String what) {
         Table table = stage.schema().require(name);
+        handedOut(what + table.name(), table);
         return new Rows(
                 what + table.name(),
                 changes.stream()

@@ -10,6 +10,7 @@ import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.ConstraintException;
 import dev.zabbet.store.Store;
+import java.util.function.LongSupplier;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 
@@ -20,13 +21,13 @@ final class Planning {
 
     private final Store store;
     private final StageClock clock;
-    private final long variation;
+    private final LongSupplier variation;
     final StoreView ground;
     private final StoreView trusted;
     private boolean trusting; // the last plan took it that no stored row has a key that it made
     private boolean carefully; // the next plan looks
 
-    Planning(Store store, StageClock clock, long variation) {
+    Planning(Store store, StageClock clock, LongSupplier variation) {
         this.store = store;
         this.clock = clock;
         this.variation = variation;
@@ -80,6 +81,6 @@ final class Planning {
     }
 
     Plan plan(int count, Factory<?> factory, StoreView on) {
-        return Plan.of(store.schema(), variation, clock, count, Recipe.of(factory), on);
+        return Plan.of(store.schema(), variation.getAsLong(), clock, count, Recipe.of(factory), on);
     }
 }

@@ -61,7 +61,7 @@ public final class SameBehaviour {
                 }
             }
             MemoryStore memory = new MemoryStore(schema, real.clock());
-            R fake = new Fakes(new CallLog(), real.definitions()).fake(type, memory, refusal -> null);
+            R fake = new Fakes(new CallLog(null), real.definitions()).fake(type, memory, refusal -> null);
             Comparison comparison = new Comparison(type, memory, real.store(), real.variation());
             return comparison.drive(fake, implementation.apply(real.dataSource()), calls);
         } finally {

@@ -3,16 +3,15 @@ package dev.zabbet;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.TableExpectation;
 import dev.zabbet.internal.report.References;
+import dev.zabbet.internal.story.Stories;
+import dev.zabbet.internal.story.Story;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
-import dev.zabbet.store.ConstraintException;
 import dev.zabbet.store.RewindPoint;
 import dev.zabbet.store.Store;
-import dev.zabbet.store.Watch;
-import java.sql.SQLException;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
@@ -20,8 +19,6 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
-import org.opentest4j.AssertionFailedError;
-import org.opentest4j.IncompleteExecutionException;
 
 /**
  * Where one test's rows live: a store with its schema, a clock and a variation. The front door to arranging rows,
@@ -30,21 +27,17 @@ import org.opentest4j.IncompleteExecutionException;
  * <p>Not thread-safe, except that several threads may add rows; those calls are serialised. The code under test may use as many
  * threads as it likes.
  */
-public final class Stage extends StageFaking implements AutoCloseable {
+public final class Stage extends StageActing implements AutoCloseable {
     /** When a stage's clock starts, if nothing else is said: a summer morning well ahead of every real clock. */
     public static final Instant START = Instant.parse("2031-07-01T08:00:00Z");
 
-    private final List<Footprint> footprints;
-
     private Stage(Store store, StageClock clock, long variation) {
         super(store, clock, variation);
-        footprints = new ArrayList<>();
     }
 
     /** Another view of the same rows. */
     private Stage(Stage like, long variation, @Nullable String role) {
         super(like, variation, role);
-        footprints = like.footprints;
     }
 
     /**
@@ -122,118 +115,6 @@ public final class Stage extends StageFaking implements AutoCloseable {
     }
 
     /**
-     * Runs code under test that has to be denied by the rights of its role: what it throws, or a cause of that, has the
-     * SQLState 42501.
-     *
-     * @param code the code under test
-     * @return what it threw, and what it left nevertheless
-     * @throws AssertionError if it is not denied
-     */
-    public Failed<Throwable> actDenied(Action code) {
-        Failed<Throwable> failed = actFailing(Throwable.class, code);
-        for (Throwable at = failed.failure(); at != null; at = at.getCause()) {
-            boolean denied = at instanceof ConstraintException refusal
-                    ? refusal.sqlState().equals(ConstraintException.DENIED)
-                    : at instanceof SQLException sql && ConstraintException.DENIED.equals(sql.getSQLState());
-            if (denied) {
-                return failed;
-            }
-        }
-        throw new AssertionFailedError(
-                "The act should have been denied by the rights of its role; it threw " + failed.failure() + ".",
-                "SQLState " + ConstraintException.DENIED,
-                failed.failure().toString(),
-                failed.failure());
-    }
-
-    /**
-     * Runs code under test and returns its footprint: what it left. Exceptions of the code are rethrown.
-     *
-     * @param code the code under test
-     * @return what the code left
-     */
-    public Footprint act(Action code) {
-        Words.notNull(code, "code", "Stage.act");
-        return act(() -> {
-            code.run();
-            return Boolean.TRUE;
-        });
-    }
-
-    /**
-     * Runs code under test and returns its footprint together with its result. Exceptions of the code are rethrown.
-     *
-     * @param <V> what the code returns
-     * @param code the code under test
-     * @return what the code left
-     */
-    public <V extends @Nullable Object> Acted<V> act(Work<? extends V> code) {
-        Words.notNull(code, "code", "Stage.act");
-        try (Watch watch = store.watch()) {
-            V value = code.run();
-            store.flush();
-            return new Acted<>(noted(new Footprint(this, watch.changes())), value);
-        } catch (Throwable e) {
-            store.discard();
-            throw Stage.<RuntimeException>asIs(e);
-        }
-    }
-
-    private Footprint noted(Footprint footprint) {
-        footprints.add(footprint);
-        return footprint;
-    }
-
-    /** {@return the footprints of the acts since the stage was opened or last rewound, in order} */
-    public List<Footprint> footprints() {
-        return List.copyOf(footprints);
-    }
-
-    /**
-     * Runs code under test that has to fail, and returns its exception together with what it left nevertheless.
-     *
-     * @param <X> the type of the failure
-     * @param type what it has to throw, or a supertype of that
-     * @param code the code under test
-     * @return what the code threw, and what it left nevertheless
-     * @throws AssertionError if it throws nothing, or something else; the report names what was thrown, which is also the
-     *     cause, and what the act left
-     */
-    public <X extends Throwable> Failed<X> actFailing(Class<X> type, Action code) {
-        Words.notNull(type, "type", "Stage.actFailing");
-        Words.notNull(code, "code", "Stage.actFailing");
-        try (Watch watch = store.watch()) {
-            try {
-                code.run();
-                store.flush();
-            } catch (Throwable e) {
-                store.discard();
-                if (type.isInstance(e)) {
-                    return new Failed<>(noted(new Footprint(this, watch.changes())), type.cast(e));
-                }
-                if (e instanceof VirtualMachineError || e instanceof IncompleteExecutionException) {
-                    throw Stage.<RuntimeException>asIs(e); // the test's own end, not the act's
-                }
-                throw thrownOtherwise(type, new Footprint(this, watch.changes()), e);
-            }
-            throw thrownOtherwise(type, new Footprint(this, watch.changes()), null);
-        }
-    }
-
-    private static AssertionError thrownOtherwise(Class<?> type, Footprint left, @Nullable Throwable thrown) {
-        String instead = thrown == null
-                ? "nothing"
-                : thrown.getClass().getSimpleName() + (thrown.getMessage() == null ? "" : ": " + thrown.getMessage());
-        return left.expect()
-                .failure(
-                        "The act should have thrown " + type.getSimpleName() + "; it threw " + instead
-                                + (instead.endsWith(".") ? "" : "."),
-                        type.getName(),
-                        thrown == null ? "(nothing thrown)" : thrown.toString(),
-                        thrown);
-    }
-
-    /**
      * Begins an expectation on what a table holds.
      *
      * @param table the table's name; case matters only where two names differ in nothing else
@@ -241,7 +122,7 @@ public final class Stage extends StageFaking implements AutoCloseable {
      * @throws dev.zabbet.error.UnknownNameException if there is no such table
      */
     public TableExpectation expect(String table) {
-        return TableExpectation.on(store, Words.notNull(table, "table", "Stage.expect"), variation);
+        return TableExpectation.on(store, Words.notNull(table, "table", "Stage.expect"), variation());
     }
 
     /**
@@ -272,7 +153,7 @@ public final class Stage extends StageFaking implements AutoCloseable {
      * @throws AssertionError if one does not; the report names the rows
      */
     public void expectReferencesIntact() {
-        References.requireIntact(store, variation);
+        References.requireIntact(store, variation());
     }
 
     /**
@@ -282,6 +163,10 @@ public final class Stage extends StageFaking implements AutoCloseable {
      */
     public List<Row> rows(String table) {
         Table found = store.schemaNow().require(table);
+        Story story = Stories.of(store);
+        if (story != null) {
+            story.reads("the rows of " + found.name(), found);
+        }
         return store.rows(found, Condition.all());
     }
 
@@ -320,6 +205,10 @@ public final class Stage extends StageFaking implements AutoCloseable {
         } else {
             store.rewind(point);
         }
+        Story story = Stories.of(store);
+        if (story != null) {
+            story.rewound();
+        }
         clock.set(START);
         footprints.clear();
     }
@@ -328,11 +217,6 @@ public final class Stage extends StageFaking implements AutoCloseable {
     @Override
     public void close() {
         store.close();
-    }
-
-    @SuppressWarnings({"unchecked", "TypeParameterUnusedInFormals"})
-    private static <X extends Throwable> X asIs(Throwable e) throws X {
-        throw (X) e;
     }
 
     @Override

@@ -15,6 +15,8 @@ import dev.zabbet.internal.plan.PlanExecution;
 import dev.zabbet.internal.plan.Recipe;
 import dev.zabbet.internal.plan.UnusedKey;
 import dev.zabbet.internal.seed.Seeding;
+import dev.zabbet.internal.story.Stories;
+import dev.zabbet.internal.story.Story;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.InexactValueException;
@@ -51,7 +53,7 @@ abstract class StageArranging {
         this.clock = clock;
         this.variation = variation;
         this.payloadForm = payloadForm;
-        this.planning = new Planning(store, clock, variation);
+        this.planning = new Planning(store, clock, this::drawn);
     }
 
     /** Returns the tables. */
@@ -66,7 +68,14 @@ abstract class StageArranging {
 
     /** Returns the number that all invented values follow from. */
     public long variation() {
-        return variation;
+        Story story = Stories.of(store);
+        return story == null ? variation : story.shown(variation);
+    }
+
+    /** Returns the number that values are drawn by: in a test that runs in many variations that of the present one. */
+    private long drawn() {
+        Story story = Stories.of(store);
+        return story == null ? variation : story.drawn(variation);
     }
 
     /** Returns this stage's clock, to be given to the application. It stands still until {@link Stage#advance} moves it. */
@@ -181,9 +190,9 @@ abstract class StageArranging {
         Words.notNull(bulk, "bulk", "Stage.add");
         Words.notNull(progress, "progress", "Stage.add");
         return planning.upToDate(() -> {
-            Load load = BulkPlan.of(schema(), variation, clock, BulkRecipe.of(bulk), store)
+            Load load = BulkPlan.of(schema(), drawn(), clock, BulkRecipe.of(bulk), store)
                     .load();
-            store.store(load.told(progress));
+            Story.arrange(store, load.told(progress));
             return load.counts();
         });
     }
@@ -194,8 +203,7 @@ abstract class StageArranging {
      * @throws ZabbetException if they cannot be made, or the part is stored already
      */
     public Load planned(Bulk bulk) {
-        return BulkPlan.of(
-                        schema(), variation, clock, BulkRecipe.of(Words.notNull(bulk, "bulk", "Stage.planned")), store)
+        return BulkPlan.of(schema(), drawn(), clock, BulkRecipe.of(Words.notNull(bulk, "bulk", "Stage.planned")), store)
                 .load();
     }
 
@@ -205,8 +213,7 @@ abstract class StageArranging {
      * @throws ZabbetException if they cannot be made
      */
     public Map<String, Integer> validate(Bulk bulk) {
-        return BulkPlan.inTheAir(
-                        schema(), variation, clock, BulkRecipe.of(Words.notNull(bulk, "bulk", "Stage.validate")))
+        return BulkPlan.inTheAir(schema(), drawn(), clock, BulkRecipe.of(Words.notNull(bulk, "bulk", "Stage.validate")))
                 .load()
                 .counts();
     }
@@ -226,7 +233,7 @@ abstract class StageArranging {
     public Loaded load(Seed seed, Progress progress) {
         Words.notNull(progress, "progress", "Stage.load");
         Words.notNull(seed, "seed", "Stage.load");
-        return planning.upToDate(() -> Seeding.store(seed, store, clock, variation, progress));
+        return planning.upToDate(() -> Seeding.store(seed, store, clock, drawn(), progress));
     }
 
     /**
@@ -235,7 +242,7 @@ abstract class StageArranging {
      * @throws ZabbetException if something is wrong with the seed, as {@link #load}
      */
     public Load planned(Seed seed) {
-        return Seeding.planned(Words.notNull(seed, "seed", "Stage.planned"), store, clock, variation);
+        return Seeding.planned(Words.notNull(seed, "seed", "Stage.planned"), store, clock, drawn());
     }
 
     /**
@@ -245,7 +252,7 @@ abstract class StageArranging {
      * @throws ZabbetException if something is wrong with it, as {@link #load}
      */
     public Map<String, Integer> validate(Seed seed) {
-        return Seeding.planned(Words.notNull(seed, "seed", "Stage.validate"), store, clock, variation)
+        return Seeding.planned(Words.notNull(seed, "seed", "Stage.validate"), store, clock, drawn())
                 .counts();
     }
 

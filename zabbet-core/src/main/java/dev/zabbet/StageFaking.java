@@ -37,7 +37,7 @@ abstract class StageFaking extends StageArranging {
         super(store, clock, variation, new AtomicReference<>());
         role = null;
         defined = new MethodDefinitions();
-        fakes = new Fakes(new CallLog(), defined);
+        fakes = new Fakes(new CallLog(store), defined);
         permits = new ConcurrentHashMap<>();
     }
 

@@ -20,8 +20,8 @@ import java.util.stream.LongStream;
 import javax.sql.DataSource;
 
 /**
- * Measures whole jobs. Arguments: what to measure (make, fake, suite, open, load, act, schema, read, verify, pair,
- * start, csv; all without any), and after a colon the rows (of suite, open and schema the tables), as {@code load:1000000};
+ * Measures whole jobs. Arguments: what to measure (make, fake, suite, stories, open, load, act, schema, read, verify,
+ * pair, start, csv; all without any), and after a colon the rows (of suite, open and schema the tables), as {@code load:1000000};
  * engines to leave out after a minus, as {@code -SQLITE}.
  */
 public final class Bench {
@@ -54,6 +54,7 @@ public final class Bench {
                         "fake",
                         "suite:10",
                         "suite:200",
+                        "stories",
                         "open:10",
                         "open:200",
                         "schema",
@@ -97,6 +98,7 @@ public final class Bench {
                     case "act" -> act(target, size);
                     case "schema" -> schema(target, size);
                     case "suite" -> print("%s", Suite.measure(target, size));
+                    case "stories" -> print("%s", Suite.stories(target));
                     case "open" -> print("%s", Suite.opening(target, size));
                     case "read" -> read(target, size);
                     case "verify" -> verify(target, size);

@@ -7,6 +7,8 @@ import com.zaxxer.hikari.HikariDataSource;
 import dev.zabbet.Footprint;
 import dev.zabbet.Stage;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.internal.story.Stories;
+import dev.zabbet.internal.story.Story;
 import dev.zabbet.jdbc.Jdbc;
 import dev.zabbet.row.Row;
 import dev.zabbet.store.RewindPoint;
@@ -110,6 +112,74 @@ final class Suite {
                 deleted / committed[0],
                 told(together),
                 together[0] / back);
+    }
+
+    /** Returns a line of what it costs to tell what a test would miss, in runs that take turns. */
+    static String stories(Target target) throws Exception {
+        return new Suite(target, HUTS.length).told();
+    }
+
+    private String told() throws Exception {
+        List<List<Double>> times = new ArrayList<>();
+        for (int way = 0; way < 4; way++) {
+            times.add(new ArrayList<>());
+        }
+        try (HikariDataSource pool = pooled(target.fresh(ddl()));
+                Stage stage = Jdbc.stage(pool)) {
+            Factory<Row> huts =
+                    Factory.forTable("hut").children(2, Factory.forTable("stay").with("status", "CONFIRMED"));
+            for (int i = 0; i < 4 * (WARM_UP + MEASURED); i++) {
+                int way = i % 4;
+                if (i == 4 * WARM_UP) {
+                    times.forEach(List::clear);
+                }
+                Story story = way == 0 ? null : new Story(Suite.class, way == 3, way == 2);
+                long begun = System.nanoTime();
+                if (story != null) {
+                    Stories.begin(story, stage.store());
+                }
+                RewindPoint point = stage.mark();
+                DataSource application = stage.dataSource();
+                Row hut = stage.add(huts);
+                long stay = 2 * ((Number) Objects.requireNonNull(hut.get("id"))).longValue() - 1;
+                Footprint footprint = stage.act(() -> cancel(application, stay));
+                try {
+                    footprint
+                            .expect()
+                            .changed(
+                                    "stay",
+                                    stay,
+                                    row("status", "CANCELLED").with("cancelled_at", "2031-07-01T08:00:00"))
+                            .added("ledger_entry", row("amount", "-80.00").with("stay_id", stay))
+                            .nothingElse();
+                } catch (AssertionError e) {
+                    if (way != 3) {
+                        throw e;
+                    }
+                }
+                if (story != null) {
+                    Stories.end(story);
+                }
+                stage.rewind(point);
+                times.get(way).add((System.nanoTime() - begun) / 1e6);
+            }
+        }
+        double plain = Bench.median(times.get(0));
+        double named = Bench.median(times.get(1));
+        double asked = Bench.median(times.get(2));
+        double proved = Bench.median(times.get(3));
+        return String.format(
+                Locale.ROOT,
+                "what a test would miss, %s: plain %.2f ms; told, loose ends too %.2f (%.2f times); unseen values %.2f (%.2f times);"
+                        + " counterproof %.2f (%.2f times)",
+                target,
+                plain,
+                named,
+                named / plain,
+                asked,
+                asked / plain,
+                proved,
+                proved / plain);
     }
 
     private static String told(double[] parts) {

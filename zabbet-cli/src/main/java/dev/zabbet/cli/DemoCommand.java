@@ -90,7 +90,7 @@ final class DemoCommand implements Runnable {
                     .filter(c -> !change.table().keyColumns().contains(c))
                     .map(c -> c + "=" + Text.cell(change.row().get(c)))
                     .collect(Collectors.joining(", "));
-            return name + (change instanceof Change.Added ? " added: " : " removed: ") + contents;
+            return name + " " + change.word() + ": " + contents;
         }
 
         @Override

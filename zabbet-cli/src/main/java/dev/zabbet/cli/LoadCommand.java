@@ -70,17 +70,23 @@ final class LoadCommand implements Runnable {
         try (Stage opened = reads ? Jdbc.reading(database.dataSource()) : Jdbc.stage(database.dataSource())) {
             Stage stage = opened.inVariation(variation == null ? 0 : variation);
             Map<String, Map<String, @Nullable Object>> keys = new LinkedHashMap<>();
-            Map<String, Integer> counts = stored(stage, seed, keys);
+            List<Loaded> results = new ArrayList<>();
+            Map<String, Integer> counts = stored(stage, seed, keys, results);
             if (output.isJson()) {
                 Map<String, Object> result = new LinkedHashMap<>();
                 result.put(OutputOptions.outcome(dryRun, out != null), counts);
                 if (!reads) {
                     result.put("labels", keys);
+                    if (!seed.storedTables().isEmpty()) {
+                        result.put("found", found(results));
+                    }
                 }
                 new Terminal(spec.commandLine().getOut()).line(OutputOptions.json(result));
                 return;
             }
-            print(new Terminal(spec.commandLine().getOut()), OutputOptions.heading(dryRun, out), seed, counts);
+            Terminal paper = new Terminal(spec.commandLine().getOut());
+            print(paper, OutputOptions.heading(dryRun, out), seed, counts);
+            results.forEach(loaded -> ExtractReport.found(paper, loaded));
         }
     }
 
@@ -88,8 +94,10 @@ final class LoadCommand implements Runnable {
      * Stores the rows, unless they are only counted or written to a file.
      *
      * @param keys takes the keys of labelled rows that were stored, by table and label
+     * @param results takes what the rows became, if they were stored
      */
-    private Map<String, Integer> stored(Stage stage, Seed seed, Map<String, Map<String, @Nullable Object>> keys) {
+    private Map<String, Integer> stored(
+            Stage stage, Seed seed, Map<String, Map<String, @Nullable Object>> keys, List<Loaded> results) {
         Path file = out;
         if (dryRun) {
             return stage.validate(seed);
@@ -101,6 +109,7 @@ final class LoadCommand implements Runnable {
         }
         try (LoadProgress work = LoadProgress.on(spec.commandLine().getErr())) {
             Loaded loaded = stage.load(seed, work);
+            results.add(loaded);
             loaded.labelled().forEach((table, rows) -> {
                 List<String> columns = stage.schema().require(table).keyColumns();
                 Map<String, @Nullable Object> ofTable = keys.computeIfAbsent(table, t -> new LinkedHashMap<>());
@@ -108,6 +117,19 @@ final class LoadCommand implements Runnable {
             });
             return loaded.counts();
         }
+    }
+
+    /** Returns the rows that were there already, as JSON has them. */
+    private static List<Map<String, Object>> found(List<Loaded> results) {
+        List<Map<String, Object>> all = new ArrayList<>();
+        results.forEach(loaded -> loaded.found().forEach(row -> {
+            Map<String, Object> one = new LinkedHashMap<>();
+            one.put("table", row.table());
+            one.put("label", row.label());
+            one.put("differences", row.differences());
+            all.add(one);
+        }));
+        return all;
     }
 
     /** Returns the key as it is, if it is one column, otherwise by columns. */

@@ -19,17 +19,25 @@ final class LookWhere {
 
     private LookWhere() {}
 
+    /** A column, and the value or matcher that it is compared with. */
+    record Part(String column, @Nullable Object value) {}
+
     static RowFilter of(Table table, String text) {
+        Part part = part(table, text);
+        return RowFilter.of(table, part.column(), part.value());
+    }
+
+    static Part part(Table table, String text) {
         Matcher compared = COMPARED.matcher(text.strip());
         if (compared.matches() && !compared.group(1).contains(" ")) {
             String column = column(table, compared.group(1));
-            return RowFilter.of(table, column, value(compared.group(2), compared.group(3), text));
+            return new Part(column, value(compared.group(2), unquoted(compared.group(3)), text));
         }
         Matcher words = WORDS.matcher(text.strip());
         if (!words.matches()) {
             throw wrong(text);
         }
-        return RowFilter.of(table, column(table, words.group(1)), inWords(words.group(2), text));
+        return new Part(column(table, words.group(1)), inWords(words.group(2), text));
     }
 
     /** The table's name may stand before the column's. */
@@ -38,6 +46,12 @@ final class LookWhere {
         String before = dot < 0 ? "" : name.substring(0, dot);
         String column = before.equalsIgnoreCase(table.name()) ? name.substring(dot + 1) : name;
         return table.requireColumn(column).name();
+    }
+
+    /** Whoever is used to SQL puts texts and dates in quotes. */
+    private static String unquoted(String value) {
+        boolean quoted = value.length() > 1 && value.startsWith("'") && value.endsWith("'");
+        return quoted ? value.substring(1, value.length() - 1).replace("''", "'") : value;
     }
 
     private static @Nullable Object value(String operator, String value, String text) {

@@ -182,7 +182,7 @@ final class RunCommand implements Callable<Integer> {
                 one.put("before", OutputOptions.of(changed.before()));
                 one.put("after", OutputOptions.of(changed.after()));
             } else {
-                one.put(change instanceof Change.Added ? "added" : "removed", OutputOptions.of(change.row()));
+                one.put(change.word(), OutputOptions.of(change.row()));
             }
             changes.add(one);
         }

@@ -44,8 +44,10 @@ public final class Zabbet implements Runnable {
         COMMANDS.put("load", LoadCommand::new);
         COMMANDS.put("add", AddCommand::new);
         COMMANDS.put("look", LookCommand::new);
+        COMMANDS.put("extract", ExtractCommand::new);
         COMMANDS.put("verify", VerifyCommand::new);
         COMMANDS.put("run", RunCommand::new);
+        COMMANDS.put("tests", TestsCommand::new);
         COMMANDS.put("clear", ClearCommand::new);
         COMMANDS.put("dedicate", DedicateCommand::new);
         COMMANDS.put("completion", CompletionCommand::new);

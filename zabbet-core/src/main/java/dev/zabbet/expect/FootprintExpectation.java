@@ -1,27 +1,16 @@
 package dev.zabbet.expect;
 
 import dev.zabbet.error.ZabbetException;
-import dev.zabbet.internal.report.ExpectedRow;
-import dev.zabbet.internal.report.Ignored;
-import dev.zabbet.internal.report.OpenChanges;
-import dev.zabbet.internal.report.Pairing;
-import dev.zabbet.internal.report.Report;
 import dev.zabbet.internal.report.SoftDeletion;
-import dev.zabbet.internal.text.Words;
-import dev.zabbet.internal.value.JavaValue;
-import dev.zabbet.internal.value.Text;
-import dev.zabbet.internal.value.ValueEquality;
+import dev.zabbet.internal.story.LooseEnd;
+import dev.zabbet.internal.story.Stories;
+import dev.zabbet.internal.story.Story;
 import dev.zabbet.row.Row;
-import dev.zabbet.schema.Column;
-import dev.zabbet.schema.Schema;
-import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
 import dev.zabbet.store.Store;
-import dev.zabbet.type.Kind;
+import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
-import java.util.Optional;
-import java.util.stream.Collectors;
+import java.util.function.UnaryOperator;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -33,19 +22,30 @@ import org.jspecify.annotations.Nullable;
  */
 public final class FootprintExpectation {
     private final Store store;
-    private final Schema schema;
-    private final boolean strict;
-    private final List<Change> all;
-    private final OpenChanges open;
+    private final List<Change> origin;
+    private FootprintComparison compared;
+    private final List<UnaryOperator<FootprintComparison>> steps;
     private final long variation;
+    private final Story.@Nullable Begun begun;
 
-    private FootprintExpectation(Store store, List<Change> changes, OpenChanges open, long variation, boolean strict) {
+    private FootprintExpectation(Store store, List<Change> changes, long variation, Story.@Nullable Begun begun) {
         this.store = store;
-        this.schema = store.schema();
-        this.strict = strict;
-        this.all = changes;
-        this.open = open;
+        this.origin = List.copyOf(changes);
+        this.compared = FootprintComparison.on(store, origin, variation);
+        this.steps = new ArrayList<>();
         this.variation = variation;
+        this.begun = begun;
+    }
+
+    /** What was accounted for stays accounted for. */
+    private FootprintExpectation(FootprintExpectation like, UnaryOperator<FootprintComparison> step) {
+        this.store = like.store;
+        this.origin = like.origin;
+        this.compared = step.apply(like.compared);
+        this.steps = new ArrayList<>(like.steps);
+        this.steps.add(step);
+        this.variation = like.variation;
+        this.begun = like.begun;
     }
 
     /**
@@ -57,8 +57,12 @@ public final class FootprintExpectation {
      * @return the expectation, to be gone on with
      */
     public static FootprintExpectation on(Store store, List<Change> changes, long variation) {
-        List<Change> all = List.copyOf(changes);
-        return new FootprintExpectation(store, all, OpenChanges.of(all), variation, false);
+        Story story = Stories.of(store);
+        return new FootprintExpectation(
+                store,
+                changes,
+                variation,
+                story == null ? null : story.begin(LooseEnd.Kind.EXPECTATION, "expect() on a footprint"));
     }
 
     /**
@@ -70,13 +74,13 @@ public final class FootprintExpectation {
      * @return this expectation
      */
     public FootprintExpectation added(String table, Object... rows) {
-        rows(schema.require(table), Change.Added.class, "added", rows);
-        return this;
+        return ask("added(\"" + table + "\", …)", compared -> compared.added(table, rows));
     }
 
     /** {@return the changes that count, those that were ignored left out} */
     public List<Change> changes() {
-        return List.copyOf(all);
+        ended();
+        return compared.changes();
     }
 
     /**
@@ -86,7 +90,7 @@ public final class FootprintExpectation {
      * @param change one of {@link #changes}
      */
     public List<String> columnsLeft(Change.Changed change) {
-        return open.columns(change);
+        return compared.columnsLeft(change);
     }
 
     /**
@@ -97,16 +101,7 @@ public final class FootprintExpectation {
      * @return this expectation
      */
     public FootprintExpectation removed(String table, Object... rows) {
-        Table found = schema.require(table);
-        Object[] asRows = new Object[rows.length];
-        for (int i = 0; i < rows.length; i++) {
-            boolean single = found.keyColumns().size() == 1
-                    && JavaValue.kindOf(rows[i].getClass()) != Kind.OTHER
-                    && !(rows[i] instanceof String text && text.contains("|"));
-            asRows[i] = single ? Row.row(found.keyColumns().get(0), rows[i]) : rows[i];
-        }
-        rows(found, Change.Removed.class, "removed", asRows);
-        return this;
+        return ask("removed(\"" + table + "\", …)", compared -> compared.removed(table, rows));
     }
 
     /**
@@ -119,32 +114,7 @@ public final class FootprintExpectation {
      * @return this expectation
      */
     public FootprintExpectation changed(String table, Object key, Object after) {
-        Table found = schema.require(table);
-        Map<String, Object> keyed = ExpectedRow.key(found, key);
-        Optional<Change> change = all.stream()
-                .filter(c -> c.table().equals(found))
-                .filter(c -> keyed.entrySet().stream()
-                        .allMatch(k -> ValueEquality.values(c.row().get(k.getKey()), k.getValue())))
-                .findFirst();
-        String name =
-                found.name() + " " + keyed.values().stream().map(Text::cell).collect(Collectors.joining("/"));
-        ExpectedRow expected = single(found, after);
-        if (change.isPresent() && change.get() instanceof Change.Changed changed) {
-            require(changed, expected, name);
-            open.close(changed, expected);
-            return this;
-        }
-        String instead;
-        if (change.isEmpty()) {
-            instead = "was not changed";
-        } else if (change.get() instanceof Change.Added) {
-            instead = "was added";
-        } else {
-            instead = "was removed";
-        }
-        Report report = new Report(name + " " + instead + "; expected that it changes to " + expected.describe() + ".");
-        report.compare(expected.describe(), instead);
-        throw fail(report);
+        return ask("changed(\"" + table + "\", " + key + ", …)", compared -> compared.changed(table, key, after));
     }
 
     /**
@@ -157,31 +127,9 @@ public final class FootprintExpectation {
      * @return this expectation
      */
     public FootprintExpectation changed(String table, Object key, Object before, Object after) {
-        Table found = schema.require(table);
-        ExpectedRow earlier = single(found, before);
-        Map<String, Object> keyed = ExpectedRow.key(found, key);
-        for (Change.Changed change : changed(found, keyed)) {
-            List<Column> differences = earlier.differences(change.before());
-            if (!differences.isEmpty()) {
-                Report report = new Report(found.name() + " "
-                        + keyed.values().stream().map(Text::cell).collect(Collectors.joining("/"))
-                        + " was changed, but not from " + earlier.describe() + ".");
-                report.different(List.of(new Pairing.Pair(earlier, change.before(), differences)), "before");
-                throw fail(report);
-            }
-        }
-        changed(table, key, after);
-        changed(found, keyed).forEach(change -> open.close(change, earlier));
-        return this;
-    }
-
-    private List<Change.Changed> changed(Table table, Map<String, Object> keyed) {
-        return all.stream()
-                .filter(c -> c instanceof Change.Changed && c.table().equals(table))
-                .map(Change.Changed.class::cast)
-                .filter(c -> keyed.entrySet().stream()
-                        .allMatch(k -> ValueEquality.values(c.row().get(k.getKey()), k.getValue())))
-                .toList();
+        return ask(
+                "changed(\"" + table + "\", " + key + ", …, …)",
+                compared -> compared.changed(table, key, before, after));
     }
 
     /**
@@ -193,8 +141,7 @@ public final class FootprintExpectation {
      * @throws ZabbetException if no column, or more than one, is named like that; see {@link TableExpectation#softDeleted}
      */
     public FootprintExpectation softDeleted(String table, Object key) {
-        Table found = schema.require(table);
-        String column = SoftDeletion.column(found);
+        String column = SoftDeletion.column(store.schema().require(table));
         return changed(table, key, Row.row(column, null), Row.row(column, Expected.notNull()));
     }
 
@@ -208,23 +155,9 @@ public final class FootprintExpectation {
      * @return this expectation
      */
     public FootprintExpectation counts(String table, int added, int changed, int removed) {
-        Table found = schema.require(table);
-        List<Change> touched = all.stream().filter(c -> c.table().equals(found)).toList();
-        long leftAdded = touched.stream().filter(Change.Added.class::isInstance).count();
-        long leftChanged =
-                touched.stream().filter(Change.Changed.class::isInstance).count();
-        long leftRemoved = touched.size() - leftAdded - leftChanged;
-        if (leftAdded != added || leftChanged != changed || leftRemoved != removed) {
-            Report report =
-                    new Report("The act left " + leftAdded + " added, " + leftChanged + " changed and " + leftRemoved
-                            + " removed rows of " + found.name() + "; " + added + ", " + changed + " and " + removed
-                            + " expected.");
-            report.changes("what it left in " + found.name(), touched);
-            report.compare(added + "/" + changed + "/" + removed, leftAdded + "/" + leftChanged + "/" + leftRemoved);
-            throw report.failure(variation);
-        }
-        open.close(touched);
-        return this;
+        return ask(
+                "counts(\"" + table + "\", " + added + ", " + changed + ", " + removed + ")",
+                compared -> compared.counts(table, added, changed, removed));
     }
 
     /**
@@ -237,13 +170,7 @@ public final class FootprintExpectation {
      * @throws IllegalArgumentException if no name is given
      */
     public FootprintExpectation ignoring(String... names) {
-        if (names.length == 0) {
-            throw new IllegalArgumentException(
-                    "ignoring() names nothing; it takes tables and columns: ignoring(\"*.updated_at\").");
-        }
-        Ignored ignored = new Ignored(schema, names);
-        List<Change> rest = all.stream().filter(ignored::counts).toList();
-        return new FootprintExpectation(store, rest, open.without(ignored), variation, strict);
+        return new FootprintExpectation(this, compared -> compared.ignoring(names));
     }
 
     /**
@@ -253,7 +180,7 @@ public final class FootprintExpectation {
      * @return an expectation that keeps what has been accounted for so far; what was compared before is not compared again
      */
     public FootprintExpectation strictly() {
-        return new FootprintExpectation(store, all, open, variation, true);
+        return new FootprintExpectation(this, FootprintComparison::strictly);
     }
 
     /**
@@ -264,23 +191,7 @@ public final class FootprintExpectation {
      * @return this expectation
      */
     public FootprintExpectation changed(String table, Object after) {
-        Table found = schema.require(table);
-        ExpectedRow expected = single(found, after);
-        List<Change.Changed> changed = of(found, Change.Changed.class);
-        List<Row> rows = changed.stream().map(Change.Changed::after).toList();
-        Pairing pairing = new Pairing(List.of(expected), rows);
-        if (!pairing.isExact()) {
-            Report report = new Report(
-                    rows.isEmpty()
-                            ? "No " + found.name() + " was changed; expected one that now holds " + expected.describe()
-                                    + "."
-                            : "No changed " + found.name() + " now holds " + expected.describe() + ".");
-            report.different(pairing.different, "after");
-            report.compare(expected.describe(), "(none)");
-            throw fail(report);
-        }
-        open.close(changed.get(pairing.exact().get(0)), expected);
-        return this;
+        return ask("changed(\"" + table + "\", …)", compared -> compared.changed(table, after));
     }
 
     /**
@@ -290,34 +201,7 @@ public final class FootprintExpectation {
      * @return this expectation
      */
     public FootprintExpectation nothingElse() {
-        List<Change> rows = open.rows();
-        List<OpenChanges.Beyond> beyond = open.beyond();
-        if (rows.isEmpty() && beyond.isEmpty()) {
-            return this;
-        }
-        int columns = beyond.stream().mapToInt(row -> row.columns().size()).sum();
-        Report report = new Report(
-                rows.isEmpty()
-                        ? inExpectedRows(beyond) + " changed in " + Words.count(columns, "column")
-                                + " that nobody expected."
-                        : "The act left " + Words.count(rows.size(), "change") + " that nobody expected"
-                                + (columns == 0
-                                        ? "."
-                                        : ", and " + Words.count(columns, "column")
-                                                + " of expected rows changed as well."));
-        if (!rows.isEmpty()) {
-            report.changes("not expected", rows);
-            report.compare("(nothing else)", describe(rows));
-        }
-        if (!beyond.isEmpty()) {
-            report.beyond(beyond);
-        }
-        throw report.failure(variation);
-    }
-
-    private static String inExpectedRows(List<OpenChanges.Beyond> rows) {
-        Change.Changed first = rows.get(0).change();
-        return rows.size() == 1 ? Report.name(first.table(), first.after()) : rows.size() + " expected rows";
+        return ask("nothingElse()", true, FootprintComparison::nothingElse);
     }
 
     /**
@@ -326,14 +210,7 @@ public final class FootprintExpectation {
      * @return this expectation
      */
     public FootprintExpectation unchanged() {
-        if (!all.isEmpty()) {
-            Report report =
-                    new Report("The act should have left nothing; it left " + Words.count(all.size(), "change") + ".");
-            report.changes("what it left", all);
-            report.compare("(nothing)", describe(all));
-            throw report.failure(variation);
-        }
-        return this;
+        return ask("unchanged()", true, FootprintComparison::unchanged);
     }
 
     /**
@@ -343,59 +220,7 @@ public final class FootprintExpectation {
      * @return this expectation
      */
     public FootprintExpectation unchanged(String table) {
-        Table found = schema.require(table);
-        List<Change> touched = all.stream().filter(c -> c.table().equals(found)).toList();
-        if (!touched.isEmpty()) {
-            Report report = new Report("The act should have left " + found.name() + " as it was; it left "
-                    + Words.count(touched.size(), "change") + " there.");
-            report.changes("what it left in " + found.name(), touched);
-            report.compare("(nothing)", describe(touched));
-            throw report.failure(variation);
-        }
-        return this;
-    }
-
-    private <C extends Change> void rows(Table table, Class<C> kind, String verb, Object... rows) {
-        List<ExpectedRow> expected =
-                kind == Change.Added.class ? resolved(ExpectedRow.ofAdded(table, rows)) : read(table, rows);
-        if (expected.isEmpty()) {
-            throw new IllegalArgumentException("No row was given: " + verb + "(\"" + table.name()
-                    + "\", …) needs at least one. To expect none, call unchanged(\"" + table.name() + "\").");
-        }
-        List<C> candidates = of(table, kind);
-        List<Row> found = candidates.stream().map(Change::row).toList();
-        Pairing pairing = new Pairing(expected, found);
-        if (!pairing.isExact()) {
-            int off = pairing.different.size() + pairing.unpaired.size();
-            String headline = found.isEmpty()
-                    ? "No " + table.name() + " was " + verb + "; " + expected.size() + " expected."
-                    : off + " of " + Words.count(expected.size(), "row") + " of " + table.name()
-                            + " expected to be " + verb
-                            + (off == 1 ? " was " : " were ")
-                            + (pairing.unpaired.isEmpty() ? verb + " with other values." : "not.");
-            Report report = new Report(headline);
-            report.different(pairing.different, verb);
-            report.nowhere(pairing.unpaired, "expected to be " + verb, found);
-            throw fail(report);
-        }
-        open.close(pairing.exact().stream().map(candidates::get).toList());
-    }
-
-    private <C extends Change> List<C> of(Table table, Class<C> kind) {
-        return open.rows().stream()
-                .filter(c -> c.table().equals(table))
-                .filter(kind::isInstance)
-                .map(kind::cast)
-                .toList();
-    }
-
-    private void require(Change.Changed changed, ExpectedRow expected, String name) {
-        List<Column> differences = expected.differences(changed.after());
-        if (!differences.isEmpty()) {
-            Report report = new Report(name + " was changed, but not to what was expected.");
-            report.changedDifferently(changed, expected, differences);
-            throw fail(report);
-        }
+        return ask("unchanged(\"" + table + "\")", compared -> compared.unchanged(table));
     }
 
     /**
@@ -407,44 +232,32 @@ public final class FootprintExpectation {
      * @param cause what was thrown instead, if anything was
      */
     public AssertionError failure(String headline, String expected, String found, @Nullable Throwable cause) {
-        Report report = new Report(headline);
-        report.compare(expected, found);
-        AssertionError failure = fail(report);
-        if (cause != null) {
-            failure.initCause(cause);
+        return compared.failure(headline, expected, found, cause);
+    }
+
+    /** What is asked can be asked again, of changes that are somewhat different. */
+    private FootprintExpectation ask(String how, UnaryOperator<FootprintComparison> step) {
+        return ask(how, false, step);
+    }
+
+    /** @param all whether it says that there was no more than what is expected */
+    private FootprintExpectation ask(String how, boolean all, UnaryOperator<FootprintComparison> step) {
+        ended();
+        List<UnaryOperator<FootprintComparison>> asked = new ArrayList<>(steps);
+        asked.add(step);
+        Story.expect(store, "footprint: " + how, origin, all, () -> compared = step.apply(compared), changes -> {
+            FootprintComparison again = FootprintComparison.on(store, changes, variation);
+            for (UnaryOperator<FootprintComparison> one : asked) {
+                again = one.apply(again);
+            }
+        });
+        steps.add(step);
+        return this;
+    }
+
+    private void ended() {
+        if (begun != null) {
+            begun.ended();
         }
-        return failure;
-    }
-
-    private AssertionError fail(Report report) {
-        if (all.isEmpty()) {
-            report.note("The act left nothing at all.");
-        } else {
-            report.changes("what the act left", all);
-        }
-        return report.failure(variation);
-    }
-
-    private List<ExpectedRow> read(Table table, Object... rows) {
-        return resolved(ExpectedRow.of(table, rows));
-    }
-
-    private List<ExpectedRow> resolved(List<ExpectedRow> rows) {
-        return rows.stream()
-                .map(row -> (strict ? row.strictly() : row).resolved(store))
-                .toList();
-    }
-
-    private ExpectedRow single(Table table, Object row) {
-        List<ExpectedRow> rows = read(table, row);
-        if (rows.size() != 1) {
-            throw new IllegalArgumentException(
-                    "changed(\"" + table.name() + "\", …) needs one row, and got " + rows.size() + ".");
-        }
-        return rows.get(0);
-    }
-
-    private static String describe(List<Change> changes) {
-        return changes.stream().map(Report::describe).collect(Collectors.joining("\n"));
     }
 }

@@ -6,23 +6,30 @@ import dev.zabbet.internal.report.Pairing;
 import dev.zabbet.internal.report.Report;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.value.Ordering;
+import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
+import dev.zabbet.store.Condition;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Compares the rows of a table with expected ones, and says what differs. */
 final class TableComparison {
-    private final TableExpectation expectation;
+    private static final int MOST_DUPLICATES = 10;
 
-    TableComparison(TableExpectation expectation) {
+    private final TableLook expectation;
+
+    TableComparison(TableLook expectation) {
         this.expectation = expectation;
     }
 
-    TableExpectation holdsOnlyInKeyOrder(Stream<?> rows) {
+    void holdsOnlyInKeyOrder(Stream<?> rows) {
         try (rows) {
             InKeyOrder compared = new InKeyOrder(
                     expectation.store,
@@ -34,7 +41,7 @@ final class TableComparison {
             expectation.store.readStreaming(expectation.table, expectation.look.where(), compared::stored);
             compared.end();
             if (compared.isExact()) {
-                return expectation;
+                return;
             }
             List<String> faults = new ArrayList<>();
             fault(faults, compared.differentRows, "of those expected", "stored with other values");
@@ -194,5 +201,118 @@ final class TableComparison {
         return at < expected
                 ? "there are " + stored + " rows; row " + (at + 1) + " is missing."
                 : Words.count(stored - at, "row") + " more than expected.";
+    }
+
+    void inOrder(Object... rows) {
+        List<ExpectedRow> expected = required(rows);
+        List<Row> stored = stored();
+        for (int i = 0; i < Math.max(expected.size(), stored.size()); i++) {
+            boolean there = i < expected.size() && i < stored.size();
+            if (there && expected.get(i).matches(stored.get(i))) {
+                continue;
+            }
+            String what = outOfOrder(i, expected.size(), stored.size());
+            Report report = new Report(place() + ordered() + ": " + what);
+            if (there) {
+                ExpectedRow row = expected.get(i);
+                report.different(
+                        List.of(new Pairing.Pair(row, stored.get(i), row.differences(stored.get(i)))),
+                        "row " + (i + 1));
+            }
+            report.rows(expectation.table, stored, columns(expected), "stored, in this order");
+            if (expected.size() == stored.size() && new Pairing(expected, stored).isExact()) {
+                report.note("The same rows are stored, in another order.");
+            }
+            throw report.failure(expectation.variation);
+        }
+    }
+
+    void unique(List<String> names) {
+        Map<Row, List<Row>> alike = new LinkedHashMap<>();
+        for (Row row : stored()) {
+            Object[] held = names.stream().map(row::get).toArray();
+            if (Stream.of(held).noneMatch(value -> value == null)) {
+                alike.computeIfAbsent(Row.of(names, held), r -> new ArrayList<>())
+                        .add(row);
+            }
+        }
+        List<Row> twice = alike.values().stream()
+                .filter(rows -> rows.size() > 1)
+                .flatMap(List::stream)
+                .limit(MOST_DUPLICATES)
+                .toList();
+        if (!twice.isEmpty()) {
+            Report report = new Report(place() + ": " + String.join(", ", names) + " should be different in each row.");
+            List<String> shown = new ArrayList<>(names);
+            shown.addAll(shortColumns());
+            report.rows(expectation.table, twice, shown.stream().distinct().toList(), "alike");
+            throw report.failure(expectation.variation);
+        }
+    }
+
+    Row one() {
+        List<Row> stored = stored();
+        if (stored.size() != 1) {
+            count(1);
+        }
+        return stored.get(0);
+    }
+
+    Row one(Object key) {
+        Condition condition = expectation.look.where();
+        Map<String, Object> keyed = ExpectedRow.key(expectation.table, key);
+        for (Map.Entry<String, Object> part : keyed.entrySet()) {
+            condition = condition.and(new Condition.Equal(part.getKey(), part.getValue()));
+        }
+        List<Row> found = expectation.store.rows(expectation.table, condition);
+        if (found.isEmpty()) {
+            Report report = new Report("No row of " + place() + " has the key "
+                    + keyed.values().stream().map(Text::cell).collect(Collectors.joining("/")) + ".");
+            report.rows(
+                    expectation.table,
+                    expectation.store.rows(expectation.table, expectation.look.where()),
+                    shortColumns(),
+                    "stored");
+            throw report.failure(expectation.variation);
+        }
+        return found.get(0);
+    }
+
+    void softDeleted(Object key, String name) {
+        Row row = one(key);
+        if (row.get(name) == null) {
+            Report report = new Report(expectation.table.name() + " " + Text.cell(key) + " is not soft-deleted: its "
+                    + name + " is null.");
+            report.compare(name + " not null", name + " null");
+            throw report.failure(expectation.variation);
+        }
+    }
+
+    void noneOf(Object... rows) {
+        List<ExpectedRow> unwanted = required(rows);
+        List<Row> stored = stored();
+        List<Row> hits = new ArrayList<>();
+        for (Row row : stored) {
+            if (unwanted.stream().anyMatch(u -> u.matches(row))) {
+                hits.add(row);
+            }
+        }
+        if (!hits.isEmpty()) {
+            Report report =
+                    new Report(place() + " holds " + Words.count(hits.size(), "row") + " that should not be there.");
+            report.rows(expectation.table, hits, columns(unwanted), "stored");
+            throw report.failure(expectation.variation);
+        }
+    }
+
+    void count(long rows) {
+        List<Row> stored = stored();
+        if (stored.size() != rows) {
+            Report report =
+                    new Report(place() + " holds " + Words.count(stored.size(), "row") + "; " + rows + " expected.");
+            report.rows(expectation.table, stored, shortColumns(), "stored");
+            report.compare(rows + " rows", stored.size() + " rows");
+            throw report.failure(expectation.variation);
+        }
     }
 }

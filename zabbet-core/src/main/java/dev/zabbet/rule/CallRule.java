@@ -4,6 +4,7 @@ import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.fake.Arguments;
 import dev.zabbet.internal.fake.Mediator;
 import dev.zabbet.internal.fake.Rule;
+import dev.zabbet.internal.story.Story;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.JavaValue;
@@ -91,7 +92,7 @@ public final class CallRule {
         for (Object value : rest) {
             outcomes.add(giving(value));
         }
-        add(outcomes);
+        add("gives", outcomes);
     }
 
     /**
@@ -107,7 +108,7 @@ public final class CallRule {
         for (Throwable failure : rest) {
             outcomes.add(failing(failure));
         }
-        add(outcomes);
+        add("fails", outcomes);
     }
 
     /**
@@ -117,18 +118,32 @@ public final class CallRule {
      */
     public void delays(Duration by) {
         Words.notNull(by, "by", "delays");
-        Rule rule = new Rule(arguments, from, to);
+        Rule rule = rule("delays");
         rule.delay(by);
         mediator.rules(method).add(rule);
     }
 
     /** Lets the fake, or the real object, do what it does: an exception to a wider rule. */
     public void passesThrough() {
-        add(List.of());
+        add("passesThrough", List.of());
     }
 
-    private void add(List<Rule.Outcome> outcomes) {
-        Rule rule = new Rule(arguments, from, to);
+    private Rule rule(String what) {
+        Story story = mediator.log.story();
+        return new Rule(
+                arguments,
+                from,
+                to,
+                story == null
+                        ? null
+                        : story.rule(
+                                mediator.type().getSimpleName() + "." + method.getName() + arguments.describe() + " "
+                                        + what,
+                                what.equals("gives")));
+    }
+
+    private void add(String what, List<Rule.Outcome> outcomes) {
+        Rule rule = rule(what);
         rule.give(outcomes);
         mediator.rules(method).add(rule);
     }

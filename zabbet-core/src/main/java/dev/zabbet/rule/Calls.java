@@ -4,6 +4,8 @@ import dev.zabbet.fake.Call;
 import dev.zabbet.internal.fake.Arguments;
 import dev.zabbet.internal.fake.Mediator;
 import dev.zabbet.internal.fake.RecordedCall;
+import dev.zabbet.internal.story.LooseEnd;
+import dev.zabbet.internal.story.Story;
 import dev.zabbet.internal.text.Words;
 import java.lang.reflect.Method;
 import java.util.ArrayList;
@@ -21,11 +23,26 @@ public final class Calls {
     private final Mediator mediator;
     private final @Nullable Method method;
     private final Arguments arguments;
+    private final Story.@Nullable Begun begun;
 
     Calls(Mediator mediator, @Nullable Method method, Arguments arguments) {
+        this(mediator, method, arguments, begin(mediator, method));
+    }
+
+    private Calls(Mediator mediator, @Nullable Method method, Arguments arguments, Story.@Nullable Begun begun) {
         this.mediator = mediator;
         this.method = method;
         this.arguments = arguments;
+        this.begun = begun;
+    }
+
+    private static Story.@Nullable Begun begin(Mediator mediator, @Nullable Method method) {
+        Story story = mediator.log.story();
+        return story == null || method == null
+                ? null
+                : story.begin(
+                        LooseEnd.Kind.CALLS,
+                        "calls(" + mediator.type().getSimpleName() + "::" + method.getName() + ")");
     }
 
     /**
@@ -39,7 +56,7 @@ public final class Calls {
         if (of == null) {
             throw new dev.zabbet.error.ZabbetException("with needs a method: calls(StayRepository::save).with(…).");
         }
-        return new Calls(mediator, of, Arguments.of(of, wanted));
+        return new Calls(mediator, of, Arguments.of(of, wanted), begun);
     }
 
     /** {@return the calls, in order} */
@@ -48,6 +65,9 @@ public final class Calls {
     }
 
     private List<RecordedCall> recorded() {
+        if (begun != null) {
+            begun.ended();
+        }
         return mediator.log.calls().stream()
                 .filter(call ->
                         method == null || (call.reflected().equals(method) && arguments.match(call.arguments())))

@@ -12,14 +12,39 @@ import java.util.Map;
 public final class Loaded {
     private final Map<String, Map<String, Row>> labelled;
     private final Map<String, Integer> counts;
+    private final List<Found> found;
+
+    /**
+     * A row that was there already.
+     *
+     * @param table its table
+     * @param label what the seed calls it; empty if it has no label
+     * @param key the unique key that it was found by
+     * @param differences what is stored otherwise than the seed says, as clauses: {@code "beds is 34, not 30"}
+     */
+    public record Found(String table, String label, Row key, List<String> differences) {
+        /**
+         * Copies the differences.
+         *
+         * @param table its table
+         * @param label what the seed calls it
+         * @param key the unique key that it was found by
+         * @param differences what is stored otherwise than the seed says
+         */
+        public Found {
+            differences = List.copyOf(differences);
+        }
+    }
 
     /**
      * Makes the result of a load.
      *
      * @param labelled the labelled rows as stored, by table and label
      * @param counts how many rows of which table there are
+     * @param found the rows that were there already
      */
-    public Loaded(Map<String, Map<String, Row>> labelled, Map<String, Integer> counts) {
+    public Loaded(Map<String, Map<String, Row>> labelled, Map<String, Integer> counts, List<Found> found) {
+        this.found = List.copyOf(found);
         this.labelled = labelled;
         this.counts = counts;
     }
@@ -79,5 +104,10 @@ public final class Loaded {
     /** {@return how many rows of each table were stored, generated parents included, in storing order} */
     public Map<String, Integer> counts() {
         return new LinkedHashMap<>(counts);
+    }
+
+    /** {@return the rows that were there already, of tables whose stored rows are used, with what differs} */
+    public List<Found> found() {
+        return found;
     }
 }

@@ -5,17 +5,21 @@ import dev.zabbet.internal.text.Words;
 import dev.zabbet.row.Row;
 import java.io.IOException;
 import java.io.InputStream;
-import java.nio.charset.MalformedInputException;
+import java.nio.ByteBuffer;
+import java.nio.charset.CharacterCodingException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.ServiceLoader;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 
 /** Rows with labels, ready to be stored together by {@code Stage.load}. Immutable; every method returns another seed. */
@@ -26,13 +30,16 @@ public final class Seed {
     private static final long LARGE =
             4L * 1024 * 1024; // bytes; such files are read as they are stored, where that can be
 
-    private static final Seed EMPTY = new Seed(List.of(), List.of(), null);
+    private static final Seed EMPTY = new Seed(List.of(), List.of(), null, Set.of());
 
     private final List<SeedRow> rows;
     private final List<StreamedRows> streamedRows;
     private final @Nullable Instant clock;
+    private final Set<String> storedTables;
 
-    private Seed(List<SeedRow> rows, List<StreamedRows> streamedRows, @Nullable Instant clock) {
+    private Seed(
+            List<SeedRow> rows, List<StreamedRows> streamedRows, @Nullable Instant clock, Set<String> storedTables) {
+        this.storedTables = Collections.unmodifiableSet(new LinkedHashSet<>(storedTables));
         this.rows = List.copyOf(rows);
         this.streamedRows = List.copyOf(streamedRows);
         this.clock = clock;
@@ -49,7 +56,7 @@ public final class Seed {
      * @param rows the rows, in the order in which they stand
      */
     public static Seed of(List<SeedRow> rows) {
-        return new Seed(rows, List.of(), null);
+        return new Seed(rows, List.of(), null, Set.of());
     }
 
     /**
@@ -133,11 +140,28 @@ public final class Seed {
      * @throws ZabbetException if it is not found, not UTF-8, or longer than {@link #MOST_BYTES}
      */
     public static String text(String where) {
+        try {
+            return StandardCharsets.UTF_8
+                    .newDecoder()
+                    .decode(ByteBuffer.wrap(bytes(where)))
+                    .toString();
+        } catch (CharacterCodingException e) {
+            throw new ZabbetException("'" + where + "' is not written in UTF-8.", e);
+        }
+    }
+
+    /**
+     * {@return the bytes of a file}
+     *
+     * @param where a file, or a resource on the class path
+     * @throws ZabbetException if it is not found, or longer than {@link #MOST_BYTES}
+     */
+    public static byte[] bytes(String where) {
         Path path = Path.of(where);
         try {
             if (Files.isRegularFile(path)) {
                 requireSize(where, Files.size(path));
-                return Files.readString(path);
+                return Files.readAllBytes(path);
             }
             String resource = where.startsWith("/") ? where.substring(1) : where;
             ClassLoader loader = Optional.ofNullable(Thread.currentThread().getContextClassLoader())
@@ -149,10 +173,8 @@ public final class Seed {
                 }
                 byte[] bytes = in.readNBytes((int) MOST_BYTES + 1);
                 requireSize(where, bytes.length);
-                return new String(bytes, StandardCharsets.UTF_8);
+                return bytes;
             }
-        } catch (MalformedInputException e) {
-            throw new ZabbetException("'" + where + "' is not written in UTF-8.", e);
         } catch (IOException e) {
             throw new ZabbetException("'" + where + "' cannot be read: " + e, e);
         }
@@ -219,7 +241,7 @@ public final class Seed {
     private Seed plus(SeedRow row) {
         List<SeedRow> more = new ArrayList<>(rows);
         more.add(row);
-        return new Seed(more, streamedRows, clock);
+        return new Seed(more, streamedRows, clock, storedTables);
     }
 
     /**
@@ -228,7 +250,7 @@ public final class Seed {
      * @param other the time that relative times count from
      */
     public Seed withClock(@Nullable Instant other) {
-        return new Seed(rows, streamedRows, other);
+        return new Seed(rows, streamedRows, other, storedTables);
     }
 
     /**
@@ -257,7 +279,9 @@ public final class Seed {
         }
         List<StreamedRows> more = new ArrayList<>(streamedRows);
         more.addAll(over.streamedRows);
-        return new Seed(all, more, over.clock == null ? clock : over.clock);
+        Set<String> stored = new LinkedHashSet<>(storedTables);
+        stored.addAll(over.storedTables);
+        return new Seed(all, more, over.clock == null ? clock : over.clock, stored);
     }
 
     private static SeedRow overlaid(SeedRow base, SeedRow over) {
@@ -274,7 +298,34 @@ public final class Seed {
      * @param rows where the rows come from, read when they are stored
      */
     public static Seed ofStreamed(StreamedRows rows) {
-        return new Seed(List.of(), List.of(Words.notNull(rows, "rows", "Seed.ofStreamed")), null);
+        return new Seed(List.of(), List.of(Words.notNull(rows, "rows", "Seed.ofStreamed")), null, Set.of());
+    }
+
+    /**
+     * {@return this seed, with tables whose rows may be there already: a row with a unique key that is taken is not stored, and what
+     * refers to its label refers to the stored row}
+     *
+     * @param tables the tables' names
+     */
+    public Seed usingStored(String... tables) {
+        Set<String> all = new LinkedHashSet<>(storedTables);
+        all.addAll(List.of(tables));
+        return new Seed(rows, streamedRows, clock, all);
+    }
+
+    /** {@return the tables whose rows may be there already, by name as it was written} */
+    public Set<String> storedTables() {
+        return storedTables;
+    }
+
+    /**
+     * Stands for the key of a row that has to be stored already, as a value of a row.
+     *
+     * @param key the columns of a unique key of the table that is referred to, with their values
+     * @return a value for the referring column
+     */
+    public static SeedValue stored(Row key) {
+        return new SeedValue.Stored(Words.notNull(key, "key", "Seed.stored"));
     }
 
     /** {@return the rows that are read only when they are needed, from large files} */

@@ -1,6 +1,7 @@
 package dev.zabbet.seed;
 
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.row.Row;
 import dev.zabbet.value.Values;
 import java.time.temporal.TemporalAmount;
 import java.util.ArrayList;
@@ -23,6 +24,30 @@ public sealed interface SeedValue {
         @Override
         public String toString() {
             return "{row: " + label + "}";
+        }
+    }
+
+    /**
+     * The key of a row that has to be stored already.
+     *
+     * @param key the columns of a unique key, with plain values
+     */
+    record Stored(Row key) implements SeedValue {
+        @Override
+        public String toString() {
+            return "{stored: " + key + "}";
+        }
+    }
+
+    /**
+     * A long value that stands in a file of its own: text in UTF-8, or the bytes of a column of bytes.
+     *
+     * @param where the file, or a resource on the class path
+     */
+    record InFile(String where) implements SeedValue {
+        @Override
+        public String toString() {
+            return "{file: " + where + "}";
         }
     }
 

@@ -175,9 +175,9 @@ class RowDocumentTest {
     void allThatIsWrongIsToldWithItsPlaceAndLine() {
         assertEquals("""
                 huts.yaml cannot be read: 4 things are wrong.
-                  huts.yaml, line 1, column 1: 'table' is no part of a row document. Did you mean 'tables'? Known: clock, defaults, tables, expect, footprint.
+                  huts.yaml, line 1, column 1: 'table' is no part of a row document. Did you mean 'tables'? Known: clock, use, defaults, tables, expect, footprint.
                     | table: {}
-                  huts.yaml, line 4, column 16: a value that is an object has one reserved name, and this has 'rwo'. Did you mean 'row'? Known: row, plusDays, after, invent, inTurn, literal. An object for a JSON column is {literal: {…}}.
+                  huts.yaml, line 4, column 16: a value that is an object has one reserved name, and this has 'rwo'. Did you mean 'row'? Known: row, stored, plusDays, after, invent, inTurn, file, literal. An object for a JSON column is {literal: {…}}.
                     | - {hut_id: {rwo: edelgrat}}
                   huts.yaml, line 5, column 28: plusDays is a whole number of days, not 'soon'.
                     | - {arrives: {plusDays: soon}}
@@ -219,9 +219,10 @@ class RowDocumentTest {
         Map<String, String> told = new LinkedHashMap<>();
         told.put(
                 "just text",
-                "line 1, column 1: a row document begins with clock, defaults, tables, expect, footprint.");
+                "line 1, column 1: a row document begins with clock, use, defaults, tables, expect, footprint.");
         told.put(
-                "- a\n- b", "line 1, column 1: a row document begins with clock, defaults, tables, expect, footprint.");
+                "- a\n- b",
+                "line 1, column 1: a row document begins with clock, use, defaults, tables, expect, footprint.");
         told.put("tables: [hut]", "line 1, column 9: tables by their names are needed here: hut: …");
         told.put("tables: 3", "line 1, column 9: tables by their names are needed here: hut: …");
         told.put(

@@ -133,6 +133,12 @@ enum Engine {
         return database.toString().replaceAll(".*/([^?]*).*", "$1");
     }
 
+    /** The name of a database as an extract without masking wants it typed. */
+    static String databaseName(DataSource database) {
+        String url = urlOf(database).replaceAll("[?;].*", "");
+        return url.substring(Math.max(url.lastIndexOf('/'), url.lastIndexOf(':')) + 1);
+    }
+
     private String emptyGranted() {
         DataSource database = empty();
         String name = name(database);

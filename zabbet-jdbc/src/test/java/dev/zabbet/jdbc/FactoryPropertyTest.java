@@ -6,6 +6,9 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.internal.story.Stories;
+import dev.zabbet.internal.story.Story;
+import dev.zabbet.internal.value.MixedVariation;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Reference;
@@ -71,6 +74,30 @@ class FactoryPropertyTest {
         for (int i = 0; i < first.size(); i++) {
             assertEquals(first.get(i), again.get(i), "the same calls on another database");
         }
+    }
+
+    /** Where a test runs in many variations: optional columns and parents are filled or empty, and values go to edges. */
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void edgesAreValidToo(Engine engine) {
+        List<String> failures = new ArrayList<>();
+        for (long variation = FIRST; variation < FIRST + 2 * RUNS; variation++) {
+            String ddl = new RandomSchema(engine, new Random(variation)).ddl();
+            try (Stage stage = Jdbc.stage(engine.fresh(ddl));
+                    MixedVariation mixed = MixedVariation.open(variation, variation, Set.of())) {
+                Story story = new Story(FactoryPropertyTest.class, false, false);
+                story.mix(mixed);
+                Stories.begin(story, stage.store());
+                store(stage);
+                requireParents(stage);
+                Stories.end(story);
+            } catch (AssertionError | RuntimeException e) {
+                failures.add("variation " + variation + ": " + e.getMessage() + "\n" + ddl);
+            }
+        }
+        assertTrue(
+                failures.isEmpty(),
+                () -> engine + ": " + failures.size() + " of " + 2 * RUNS + "\n" + String.join("\n", failures));
     }
 
     /** One row of each table, and many; but of tables with room for a few only what others refer to. */

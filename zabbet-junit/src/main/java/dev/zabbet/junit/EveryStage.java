@@ -2,6 +2,7 @@ package dev.zabbet.junit;
 
 import dev.zabbet.junit.internal.ClassTemplatesNeeded;
 import dev.zabbet.junit.internal.EveryStageExtension;
+import dev.zabbet.junit.internal.StoryExtension;
 import java.lang.annotation.Documented;
 import java.lang.annotation.ElementType;
 import java.lang.annotation.Inherited;
@@ -29,6 +30,7 @@ import org.junit.jupiter.api.extension.ExtendWith;
 @SuppressWarnings("exports") // JUnit makes the extension, and nobody else names it
 @ExtendWith(ClassTemplatesNeeded.class)
 @ExtendWith(EveryStageExtension.class)
+@ExtendWith(StoryExtension.class)
 public @interface EveryStage {
     /**
      * {@return the application's DDL: a resource on the class path, or a file} For a database whose DDL differs, a script beside it

@@ -1,6 +1,7 @@
 package dev.zabbet.junit;
 
 import dev.zabbet.junit.internal.StagedExtension;
+import dev.zabbet.junit.internal.StoryExtension;
 import java.lang.annotation.Documented;
 import java.lang.annotation.ElementType;
 import java.lang.annotation.Inherited;
@@ -30,6 +31,7 @@ import org.junit.jupiter.api.extension.ExtendWith;
 @Target(ElementType.TYPE)
 @Retention(RetentionPolicy.RUNTIME)
 @SuppressWarnings("exports") // JUnit makes the extension, and nobody else names it
+@ExtendWith(StoryExtension.class)
 @ExtendWith(StagedExtension.class)
 public @interface Staged {
 

@@ -13,6 +13,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.stream.Collectors;
+import org.junit.jupiter.api.RepeatedTest;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
@@ -25,12 +26,12 @@ class JUnitVersionsTest {
     @ValueSource(strings = {"1.10.5", "1.12.2"})
     void withoutClassTemplates(String platform) throws Exception {
         String printed = run(platform, OneStageCase.class, TwoStagesCase.class);
-        assertTrue(printed.contains("2 tests successful"), printed); // those of OneStageCase
+        assertTrue(printed.contains("6 tests successful"), printed); // those of OneStageCase
         assertTrue(printed.contains("1 containers failed"), printed);
         assertTrue(
                 printed.contains(
-                        "ZabbetException: @EveryStage needs JUnit 5.13 or later. Take a newer JUnit, or @Staged,"
-                                + " which runs the class on one stage."),
+                        "ZabbetException: @EveryStage and @Counterproof need JUnit 5.13 or later. Take a newer JUnit, or"
+                                + " @Staged, which runs the class on one stage, and the property zabbet.counterproof."),
                 printed);
         assertFalse(printed.contains("NoClassDefFoundError"), printed);
         assertFalse(printed.contains("TypeNotPresentException"), printed);
@@ -39,7 +40,7 @@ class JUnitVersionsTest {
     @Test
     void withClassTemplates() throws Exception {
         String printed = run("1.14.4", OneStageCase.class, TwoStagesCase.class);
-        assertTrue(printed.contains("4 tests successful"), printed);
+        assertTrue(printed.contains("8 tests successful"), printed);
         assertTrue(printed.contains("0 tests failed") && printed.contains("0 containers failed"), printed);
         assertTrue(printed.contains("in memory") && printed.contains("on H2"), printed);
     }
@@ -81,6 +82,16 @@ class JUnitVersionsTest {
         @Test
         void andTakenBack(Stage stage) {
             stage.expect("hut").empty();
+        }
+
+        @RepeatedTest(2)
+        void again(Stage stage) {
+            stage.act(() -> stage.add("hut")).expect().counts("hut", 1, 0, 0).nothingElse();
+        }
+
+        @Variations(2)
+        void inVariations(Stage stage) {
+            again(stage);
         }
     }
 

@@ -143,7 +143,7 @@ public final class CheckCondition {
     private static boolean reckons(Expr expr) {
         boolean arithmetic = expr instanceof Expr.Binary binary
                 && List.of("+", "-", "*", "/", "%").contains(binary.operator());
-        return arithmetic || parts(expr).stream().anyMatch(CheckCondition::reckons);
+        return arithmetic || expr.children().stream().anyMatch(CheckCondition::reckons);
     }
 
     /** Returns what was not understood in the text, if anything. */
@@ -236,11 +236,7 @@ public final class CheckCondition {
                 found.add(value);
             }
         }
-        if (expr instanceof Expr.In in) {
-            literals(in.value(), found);
-            in.choices().forEach(choice -> literals(choice, found));
-        }
-        parts(expr).forEach(part -> literals(part, found));
+        expr.children().forEach(part -> literals(part, found));
     }
 
     private static void number(String text, List<Suggestion> found) {
@@ -250,7 +246,7 @@ public final class CheckCondition {
     }
 
     private void suggest(Expr expr, Column column, Evaluator evaluator, List<Suggestion> found) {
-        for (Expr part : parts(expr)) {
+        for (Expr part : expr.children()) {
             suggest(part, column, evaluator, found);
         }
         if (expr instanceof Expr.Same same) {
@@ -307,31 +303,6 @@ public final class CheckCondition {
                 .anyMatch(name -> table.column(name).filter(column::equals).isPresent());
     }
 
-    private static List<Expr> parts(Expr expr) {
-        if (expr instanceof Expr.And and) {
-            return and.parts();
-        }
-        if (expr instanceof Expr.Or or) {
-            return or.parts();
-        }
-        if (expr instanceof Expr.Not not) {
-            return List.of(not.part());
-        }
-        if (expr instanceof Expr.Case cases) {
-            return cases.parts();
-        }
-        if (expr instanceof Expr.Call call) {
-            return call.arguments();
-        }
-        if (expr instanceof Expr.Binary binary) {
-            return List.of(binary.left(), binary.right());
-        }
-        if (expr instanceof Expr.Same same) {
-            return List.of(same.left(), same.right());
-        }
-        return List.of();
-    }
-
     private static void columnsIn(Expr expr, Set<String> names) {
         each(expr, part -> {
             if (part instanceof Expr.ColumnRef column) {
@@ -353,18 +324,6 @@ public final class CheckCondition {
 
     private static void each(Expr expr, Consumer<Expr> work) {
         work.accept(expr);
-        children(expr).forEach(part -> each(part, work));
-    }
-
-    private static List<Expr> children(Expr expr) {
-        if (expr instanceof Expr.IsNull isNull) {
-            return List.of(isNull.value());
-        }
-        if (expr instanceof Expr.In in) {
-            List<Expr> children = new ArrayList<>(in.choices());
-            children.add(in.value());
-            return children;
-        }
-        return expr instanceof Expr.Matches matches ? List.of(matches.text(), matches.pattern()) : parts(expr);
+        expr.children().forEach(part -> each(part, work));
     }
 }

@@ -9,7 +9,7 @@ import java.util.Optional;
 public final class Constant {
     private Constant() {}
 
-    /** Returns what an expression is that is a constant; empty if it is none. */
+    /** Returns the value of a constant expression; empty if the expression is not constant. */
     public static Optional<Formula.Result> of(String text) {
         try {
             return Parser.parse(text) instanceof Expr.Literal literal
@@ -20,7 +20,7 @@ public final class Constant {
         }
     }
 
-    /** Returns the value that a column's default is, in the column's form in memory; empty if it is none or null. */
+    /** Returns the value of a column's constant default, in the column's form in memory; empty if there is none, or if it is null. */
     public static Optional<Object> ofDefault(Column column) {
         if (column.defaultText().isEmpty()) {
             return Optional.empty();

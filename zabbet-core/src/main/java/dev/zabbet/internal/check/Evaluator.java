@@ -18,7 +18,7 @@ import java.util.regex.PatternSyntaxException;
 import org.jspecify.annotations.Nullable;
 
 /** Evaluates a condition over the values of one row; null stands for "unknown" (ISO 9075, three-valued logic). */
-final class Evaluator {
+final class Evaluator implements Expr.Visitor<@Nullable Object> {
     private final Function<String, @Nullable Object> columns;
 
     Evaluator(Function<String, @Nullable Object> columns) {
@@ -54,48 +54,55 @@ final class Evaluator {
     }
 
     private @Nullable Object value(Expr expr) {
-        if (expr instanceof Expr.Case cases) {
-            for (Expr.When branch : cases.branches()) {
-                if (branch.condition() == null || Boolean.TRUE.equals(truth(branch.condition()))) {
-                    return value(branch.result());
-                }
+        return expr.accept(this);
+    }
+
+    @Override
+    public @Nullable Object visitCase(Expr.Case cases) {
+        for (Expr.When branch : cases.branches()) {
+            if (branch.condition() == null || Boolean.TRUE.equals(truth(branch.condition()))) {
+                return value(branch.result());
             }
-            return null;
         }
-        if (expr instanceof Expr.Same same) {
-            Object left = value(same.left());
-            Object right = value(same.right());
-            return (left == null || right == null) ? left == right : compare(left, right) == 0;
-        }
-        if (expr instanceof Expr.Literal literal) {
-            return literal.value();
-        }
-        if (expr instanceof Expr.ColumnRef column) {
-            return columns.apply(column.name());
-        }
-        if (expr instanceof Expr.And and) {
-            return junction(and.parts(), false);
-        }
-        if (expr instanceof Expr.Or or) {
-            return junction(or.parts(), true);
-        }
-        if (expr instanceof Expr.Not not) {
-            Boolean inner = truth(not.part());
-            return inner == null ? null : !inner;
-        }
-        if (expr instanceof Expr.IsNull isNull) {
-            return value(isNull.value()) == null;
-        }
-        if (expr instanceof Expr.In in) {
-            return in(in);
-        }
-        if (expr instanceof Expr.Matches matches) {
-            return matches(matches);
-        }
-        if (expr instanceof Expr.Binary binary) {
-            return binary(binary);
-        }
-        return call((Expr.Call) expr);
+        return null;
+    }
+
+    @Override
+    public Boolean visitSame(Expr.Same same) {
+        Object left = value(same.left());
+        Object right = value(same.right());
+        return (left == null || right == null) ? left == right : compare(left, right) == 0;
+    }
+
+    @Override
+    public @Nullable Object visitLiteral(Expr.Literal literal) {
+        return literal.value();
+    }
+
+    @Override
+    public @Nullable Object visitColumnRef(Expr.ColumnRef column) {
+        return columns.apply(column.name());
+    }
+
+    @Override
+    public @Nullable Boolean visitAnd(Expr.And and) {
+        return junction(and.parts(), false);
+    }
+
+    @Override
+    public @Nullable Boolean visitOr(Expr.Or or) {
+        return junction(or.parts(), true);
+    }
+
+    @Override
+    public @Nullable Boolean visitNot(Expr.Not not) {
+        Boolean inner = truth(not.part());
+        return inner == null ? null : !inner;
+    }
+
+    @Override
+    public Boolean visitIsNull(Expr.IsNull isNull) {
+        return value(isNull.value()) == null;
     }
 
     /** AND is settled by a false part, OR by a true one; a null part leaves the rest unknown. */
@@ -120,7 +127,8 @@ final class Evaluator {
         return unknown ? null : !settling;
     }
 
-    private @Nullable Boolean in(Expr.In in) {
+    @Override
+    public @Nullable Boolean visitIn(Expr.In in) {
         Object value = value(in.value());
         if (value == null) {
             return null;
@@ -137,7 +145,8 @@ final class Evaluator {
         return unknown ? null : false;
     }
 
-    private @Nullable Boolean matches(Expr.Matches matches) {
+    @Override
+    public @Nullable Boolean visitMatches(Expr.Matches matches) {
         Object text = value(matches.text());
         Object pattern = value(matches.pattern());
         if (text == null || pattern == null) {
@@ -173,7 +182,8 @@ final class Evaluator {
                 .replace("\\M", "\\b");
     }
 
-    private @Nullable Object binary(Expr.Binary binary) {
+    @Override
+    public @Nullable Object visitBinary(Expr.Binary binary) {
         Object left = value(binary.left());
         Object right = value(binary.right());
         if (left == null || right == null) {
@@ -214,7 +224,8 @@ final class Evaluator {
         };
     }
 
-    private @Nullable Object call(Expr.Call call) {
+    @Override
+    public @Nullable Object visitCall(Expr.Call call) {
         List<@Nullable Object> arguments =
                 call.arguments().stream().<@Nullable Object>map(this::value).toList();
         return Functions.call(call.function(), arguments);

@@ -247,7 +247,7 @@ final class Functions {
         return regular.toString();
     }
 
-    /** The pattern of SIMILAR TO (SQL:2016, 8.6) as a regular expression: only the wildcards are other ones. */
+    /** The pattern of SIMILAR TO (SQL:2016, 8.6) as a regular expression: only the wildcards differ. */
     private static String similar(String pattern) {
         StringBuilder regular = new StringBuilder();
         boolean inBrackets = false;

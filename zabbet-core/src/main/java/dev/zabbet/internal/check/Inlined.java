@@ -3,6 +3,7 @@ package dev.zabbet.internal.check;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
@@ -10,7 +11,7 @@ import org.jspecify.annotations.Nullable;
  * Puts the expression of a computed column where a condition names the column, so that the condition speaks of what can be
  * written.
  */
-final class Inlined {
+final class Inlined implements Expr.Visitor<Expr> {
     /** A computed column may be computed from another one, but not without end. */
     private static final int DEPTH = 8;
 
@@ -30,42 +31,69 @@ final class Inlined {
     }
 
     private Expr in(Expr expr) {
-        if (expr instanceof Expr.ColumnRef column) {
-            return expressionOf(column).orElse(expr);
-        }
-        if (expr instanceof Expr.Call call) {
-            return new Expr.Call(call.function(), in(call.arguments()));
-        }
-        if (expr instanceof Expr.Binary binary) {
-            return new Expr.Binary(binary.operator(), in(binary.left()), in(binary.right()));
-        }
-        if (expr instanceof Expr.And and) {
-            return new Expr.And(in(and.parts()));
-        }
-        if (expr instanceof Expr.Or or) {
-            return new Expr.Or(in(or.parts()));
-        }
-        if (expr instanceof Expr.Not not) {
-            return new Expr.Not(in(not.part()));
-        }
-        if (expr instanceof Expr.In in) {
-            return new Expr.In(in(in.value()), in(in.choices()));
-        }
-        if (expr instanceof Expr.IsNull isNull) {
-            return new Expr.IsNull(in(isNull.value()));
-        }
-        if (expr instanceof Expr.Matches matches) {
-            return new Expr.Matches(in(matches.text()), in(matches.pattern()), matches.regular(), matches.ignoreCase());
-        }
-        if (expr instanceof Expr.Case cases) {
-            return new Expr.Case(cases.branches().stream()
-                    .map(branch -> new Expr.When(inOrNull(branch.condition()), in(branch.result())))
-                    .toList());
-        }
-        if (expr instanceof Expr.Same same) {
-            return new Expr.Same(in(same.left()), in(same.right()));
-        }
-        return expr; // a literal
+        return Objects.requireNonNull(expr.accept(this));
+    }
+
+    @Override
+    public Expr visitLiteral(Expr.Literal literal) {
+        return literal;
+    }
+
+    @Override
+    public Expr visitColumnRef(Expr.ColumnRef column) {
+        return expressionOf(column).orElse(column);
+    }
+
+    @Override
+    public Expr visitCall(Expr.Call call) {
+        return new Expr.Call(call.function(), in(call.arguments()));
+    }
+
+    @Override
+    public Expr visitBinary(Expr.Binary binary) {
+        return new Expr.Binary(binary.operator(), in(binary.left()), in(binary.right()));
+    }
+
+    @Override
+    public Expr visitAnd(Expr.And and) {
+        return new Expr.And(in(and.parts()));
+    }
+
+    @Override
+    public Expr visitOr(Expr.Or or) {
+        return new Expr.Or(in(or.parts()));
+    }
+
+    @Override
+    public Expr visitNot(Expr.Not not) {
+        return new Expr.Not(in(not.part()));
+    }
+
+    @Override
+    public Expr visitIn(Expr.In in) {
+        return new Expr.In(in(in.value()), in(in.choices()));
+    }
+
+    @Override
+    public Expr visitIsNull(Expr.IsNull isNull) {
+        return new Expr.IsNull(in(isNull.value()));
+    }
+
+    @Override
+    public Expr visitMatches(Expr.Matches matches) {
+        return new Expr.Matches(in(matches.text()), in(matches.pattern()), matches.regular(), matches.ignoreCase());
+    }
+
+    @Override
+    public Expr visitCase(Expr.Case cases) {
+        return new Expr.Case(cases.branches().stream()
+                .map(branch -> new Expr.When(inOrNull(branch.condition()), in(branch.result())))
+                .toList());
+    }
+
+    @Override
+    public Expr visitSame(Expr.Same same) {
+        return new Expr.Same(in(same.left()), in(same.right()));
     }
 
     private List<Expr> in(List<Expr> parts) {

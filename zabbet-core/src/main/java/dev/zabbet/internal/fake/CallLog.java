@@ -1,5 +1,8 @@
 package dev.zabbet.internal.fake;
 
+import dev.zabbet.internal.story.Stories;
+import dev.zabbet.internal.story.Story;
+import dev.zabbet.store.Store;
 import java.lang.reflect.Method;
 import java.util.ArrayList;
 import java.util.List;
@@ -11,8 +14,22 @@ public final class CallLog {
 
     private long order; // guarded by this
 
-    /** An empty log; a stage has one. */
-    public CallLog() {}
+    private final @Nullable Store store;
+
+    /**
+     * An empty log; a stage has one.
+     *
+     * @param store the store of the stage; null if there is none
+     */
+    public CallLog(@Nullable Store store) {
+        this.store = store;
+    }
+
+    /** Returns the story that is told of the stage; null if none is. */
+    @Nullable
+    Story story() {
+        return store == null ? null : Stories.of(store);
+    }
 
     /** The calls of one fake. */
     public static final class Of {
@@ -22,6 +39,11 @@ public final class CallLog {
 
         Of(CallLog all) {
             this.all = all;
+        }
+
+        /** Returns the story that is told of the fake's stage; null if none is. */
+        public @Nullable Story story() {
+            return all.story();
         }
 
         RecordedCall begin(Method method, @Nullable Object[] arguments) {

@@ -1,6 +1,7 @@
 package dev.zabbet.internal.fake;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.story.Story;
 import dev.zabbet.store.ConstraintException;
 import java.lang.invoke.MethodHandle;
 import java.lang.invoke.MethodHandles;
@@ -91,6 +92,9 @@ public final class Mediator implements InvocationHandler {
         try {
             RuleBook book = ruled ? rules.get(method) : null;
             Rule rule = book == null ? null : book.next(arguments);
+            if (rule != null) {
+                rule.met();
+            }
             if (rule == null && strict) {
                 throw new AssertionError("Unexpected call of " + type.getSimpleName() + ": " + call.asked()
                         + "\nThe rules are strict, and none of them is for this call.");
@@ -98,10 +102,19 @@ public final class Mediator implements InvocationHandler {
             Object result =
                     rule == null || rule.passesThrough() ? answer(proxy, method, arguments, rule) : rule.apply();
             call.gave(result);
+            readByTest(method);
             return result;
         } catch (Throwable e) {
             call.failed(e);
             throw e;
+        }
+    }
+
+    /** What comes outside of acts the test asks itself. */
+    private void readByTest(Method method) {
+        Story story = log.story();
+        if (story != null && !story.isActing() && method.getReturnType() != void.class) {
+            story.reads(type.getSimpleName() + "." + method.getName() + "(…)", null);
         }
     }
 

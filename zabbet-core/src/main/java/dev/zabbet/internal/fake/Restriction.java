@@ -44,7 +44,7 @@ final class Restriction {
         Expr expr = CheckCondition.of(table, new Check("restriction of " + table.name(), text))
                 .expr()
                 .orElseThrow(() -> notUnderstood("restriction", text, type));
-        Condition condition = condition(expr, table);
+        Condition condition = expr.accept(new Said(table));
         if (condition == null) {
             throw notUnderstood("restriction", text, type);
         }
@@ -56,56 +56,95 @@ final class Restriction {
                 + "\", is more than fakes understand. Have this test run on a database, where the provider does it.");
     }
 
-    private static @Nullable Condition condition(Expr expr, Table table) {
-        if (expr instanceof Expr.And and) {
-            List<Condition> parts = all(and.parts(), table);
+    /** What a text says, as a condition; null where that is more than conditions can say. */
+    private record Said(Table table) implements Expr.Visitor<@Nullable Condition> {
+        @Override
+        public @Nullable Condition visitAnd(Expr.And and) {
+            List<Condition> parts = all(and.parts());
             return parts == null ? null : new Condition.And(parts);
         }
-        if (expr instanceof Expr.Or or) {
-            List<Condition> parts = all(or.parts(), table);
+
+        @Override
+        public @Nullable Condition visitOr(Expr.Or or) {
+            List<Condition> parts = all(or.parts());
             return parts == null ? null : new Condition.Or(parts);
         }
-        if (expr instanceof Expr.Not not) {
-            Condition part = condition(not.part(), table);
+
+        @Override
+        public @Nullable Condition visitNot(Expr.Not not) {
+            Condition part = not.part().accept(this);
             return part == null ? null : new Condition.Not(part);
         }
-        if (expr instanceof Expr.IsNull isNull && isNull.value() instanceof Expr.ColumnRef column) {
-            return new Condition.Equal(column(column, table).name(), null);
+
+        @Override
+        public @Nullable Condition visitIsNull(Expr.IsNull isNull) {
+            return isNull.value() instanceof Expr.ColumnRef column
+                    ? new Condition.Equal(column(column, table).name(), null)
+                    : null;
         }
-        if (expr instanceof Expr.ColumnRef column) {
+
+        @Override
+        public @Nullable Condition visitColumnRef(Expr.ColumnRef column) {
             return equal(column(column, table), true);
         }
-        if (expr instanceof Expr.In in && in.value() instanceof Expr.ColumnRef column) {
-            return oneOf(column(column, table), in.choices());
+
+        @Override
+        public @Nullable Condition visitIn(Expr.In in) {
+            return in.value() instanceof Expr.ColumnRef column ? oneOf(column(column, table), in.choices()) : null;
         }
-        if (expr instanceof Expr.Matches matches
-                && !matches.regular()
-                && matches.text() instanceof Expr.ColumnRef column
-                && matches.pattern() instanceof Expr.Literal pattern) {
-            return new Condition.Like(
-                    column(column, table).name(), String.valueOf(pattern.value()), matches.ignoreCase());
+
+        @Override
+        public @Nullable Condition visitMatches(Expr.Matches matches) {
+            return !matches.regular()
+                            && matches.text() instanceof Expr.ColumnRef column
+                            && matches.pattern() instanceof Expr.Literal pattern
+                    ? new Condition.Like(
+                            column(column, table).name(), String.valueOf(pattern.value()), matches.ignoreCase())
+                    : null;
         }
-        if (expr instanceof Expr.Binary binary) {
+
+        @Override
+        public @Nullable Condition visitBinary(Expr.Binary binary) {
             if (binary.left() instanceof Expr.ColumnRef column && binary.right() instanceof Expr.Literal literal) {
                 return compared(column(column, table), binary.operator(), literal.value());
             }
             if (binary.right() instanceof Expr.ColumnRef column && binary.left() instanceof Expr.Literal literal) {
                 return compared(column(column, table), turned(binary.operator()), literal.value());
             }
+            return null;
         }
-        return null;
-    }
 
-    private static @Nullable List<Condition> all(List<Expr> parts, Table table) {
-        List<Condition> conditions = new ArrayList<>();
-        for (Expr part : parts) {
-            Condition condition = condition(part, table);
-            if (condition == null) {
-                return null;
-            }
-            conditions.add(condition);
+        @Override
+        public @Nullable Condition visitLiteral(Expr.Literal literal) {
+            return null;
         }
-        return conditions;
+
+        @Override
+        public @Nullable Condition visitCall(Expr.Call call) {
+            return null;
+        }
+
+        @Override
+        public @Nullable Condition visitCase(Expr.Case cases) {
+            return null;
+        }
+
+        @Override
+        public @Nullable Condition visitSame(Expr.Same same) {
+            return null;
+        }
+
+        private @Nullable List<Condition> all(List<Expr> parts) {
+            List<Condition> conditions = new ArrayList<>();
+            for (Expr part : parts) {
+                Condition condition = part.accept(this);
+                if (condition == null) {
+                    return null;
+                }
+                conditions.add(condition);
+            }
+            return conditions;
+        }
     }
 
     private static Column column(Expr.ColumnRef ref, Table table) {

@@ -1,5 +1,6 @@
 package dev.zabbet.internal.fake;
 
+import dev.zabbet.internal.story.Story;
 import java.time.Duration;
 import java.util.List;
 import java.util.Objects;
@@ -14,6 +15,7 @@ public final class Rule {
     private volatile @Nullable List<Outcome> outcomes;
     private volatile @Nullable Duration delay;
     private final AtomicInteger used = new AtomicInteger();
+    private final Story.@Nullable ToldRule told;
 
     /** What one call gives or throws. */
     public interface Outcome {
@@ -25,11 +27,20 @@ public final class Rule {
      * @param when the arguments it is for
      * @param from the first call it is for, counted from 1 among those with such arguments
      * @param to the last one
+     * @param told the rule in the story of the test; null if none is told
      */
-    public Rule(Arguments when, int from, int to) {
+    public Rule(Arguments when, int from, int to, Story.@Nullable ToldRule told) {
+        this.told = told;
         this.when = when;
         this.from = from;
         this.to = to;
+    }
+
+    /** Takes note that a call met the rule. */
+    void met() {
+        if (told != null) {
+            told.met();
+        }
     }
 
     Arguments when() {

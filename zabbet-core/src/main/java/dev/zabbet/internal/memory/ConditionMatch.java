@@ -10,11 +10,11 @@ import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
 /** Evaluates conditions over one row in memory, with SQL's three truth values. */
-final class ConditionMatch implements Condition.Visitor<ConditionMatch.Truth> {
+public final class ConditionMatch implements Condition.Visitor<ConditionMatch.Truth> {
     private final Function<String, @Nullable Object> row;
 
     /** What SQL makes of a condition; a comparison with null is unknown. */
-    enum Truth {
+    public enum Truth {
         TRUE,
         FALSE,
         UNKNOWN;
@@ -36,7 +36,8 @@ final class ConditionMatch implements Condition.Visitor<ConditionMatch.Truth> {
         this.row = row;
     }
 
-    static boolean holds(Condition where, Function<String, @Nullable Object> row) {
+    /** Tells whether a condition holds for the row whose values these are. */
+    public static boolean holds(Condition where, Function<String, @Nullable Object> row) {
         return where.accept(new ConditionMatch(row)) == Truth.TRUE;
     }
 

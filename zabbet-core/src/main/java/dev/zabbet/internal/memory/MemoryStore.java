@@ -126,18 +126,9 @@ public final class MemoryStore implements Store, MemoryRows {
 
     /** Returns the constraints that are not understood in memory and so not enforced, each as {@code table: text}. */
     public List<String> notEnforced() {
-        List<String> found = new ArrayList<>();
-        for (MemoryTable table : tables.values()) {
-            table.checks.stream()
-                    .filter(c -> c.trouble().isPresent())
-                    .forEach(c -> found.add(
-                            table.table.name() + ": check " + c.check().text()));
-            table.table.uniques().stream()
-                    .filter(key -> table.uniques.stream().noneMatch(index -> index.key.equals(key)))
-                    .forEach(key -> found.add(table.table.name() + ": unique " + String.join(", ", key.expressions())
-                            + key.condition().map(c -> " where " + c).orElse("")));
-        }
-        return found;
+        return tables.values().stream()
+                .flatMap(table -> table.notEnforced().stream())
+                .toList();
     }
 
     synchronized int logSize() {
@@ -368,8 +359,21 @@ public final class MemoryStore implements Store, MemoryRows {
             }
 
             @Override
+            public void takeBack() {
+                takeBackTo(from);
+            }
+
+            @Override
             public void close() {}
         };
+    }
+
+    /** Forgets what the code under test holds back: the rows it is about may be gone. */
+    private synchronized void takeBackTo(int from) {
+        discard();
+        turns.awaitTurn();
+        log.undoTo(from);
+        turns.ended();
     }
 
     private synchronized List<Change> changesSince(int from) {

@@ -205,4 +205,20 @@ final class MemoryTable {
     static int[] positions(Table table, List<String> columns) {
         return columns.stream().mapToInt(table::requirePosition).toArray();
     }
+
+    /** Returns the constraints that are not understood here, each as {@code table: text}. */
+    List<String> notEnforced() {
+        List<String> found = new ArrayList<>();
+        checks.stream()
+                .filter(check -> check.trouble().isPresent())
+                .forEach(check ->
+                        found.add(table.name() + ": check " + check.check().text()));
+        table.uniques().stream()
+                .filter(key -> uniques.stream().noneMatch(index -> index.key.equals(key)))
+                .forEach(key -> found.add(table.name() + ": unique " + String.join(", ", key.expressions())
+                        + key.condition()
+                                .map(condition -> " where " + condition)
+                                .orElse("")));
+        return found;
+    }
 }

@@ -62,7 +62,7 @@ public final class MemoryTransaction implements AutoCloseable {
     /**
      * Undoes the changes since a savepoint, which stays valid; later ones do not.
      *
-     * @throws ZabbetException if it is of another transaction, or was gone behind already
+     * @throws ZabbetException if it belongs to another transaction, or to a part that was rolled back
      */
     public void rollbackTo(Savepoint savepoint) {
         requireOpen("rolled back");

@@ -153,7 +153,7 @@ final class Node {
                 : firstOrdinal + (long) (row / perRoot) * tablePerRoot + offset + row % perRoot;
     }
 
-    /** Tells whether a row that there is room for is there: where there may be fewer, not all are. */
+    /** Tells whether a row exists: where the number of children is a range, some places stay empty. */
     boolean exists(int row) {
         Node above = origin;
         if (above == null || once) {

@@ -1,5 +1,6 @@
 package dev.zabbet.internal.plan;
 
+import dev.zabbet.internal.value.MixedVariation;
 import dev.zabbet.internal.value.SplitMix;
 import java.util.BitSet;
 import java.util.List;
@@ -9,6 +10,7 @@ final class ParentPick {
     final Plan parents;
     private final long variation;
     private final Node children;
+    private final String column;
     private final long name;
     private long divisor; // 0: drawn for each row
     private long offset;
@@ -19,6 +21,7 @@ final class ParentPick {
         this.parents = parents;
         this.variation = variation;
         this.children = children;
+        this.column = column;
         this.name = SplitMix.name(children.table.name(), column);
     }
 
@@ -73,8 +76,12 @@ final class ParentPick {
             return always;
         }
         return divisor == 0
-                ? (int) Math.floorMod(SplitMix.of(variation, name, children.ordinal(row)), (long) size())
+                ? (int) Math.floorMod(draw(children.ordinal(row)), (long) size())
                 : (int) ((offset + row) / divisor % size());
+    }
+
+    private long draw(long ordinal) {
+        return SplitMix.of(MixedVariation.of(variation, children.table.name(), column, ordinal), name, ordinal);
     }
 
     /** Adds the parents of all rows that belong to some rows asked for, or that there are once for all of them. */

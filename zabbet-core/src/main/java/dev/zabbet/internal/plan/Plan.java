@@ -1,6 +1,7 @@
 package dev.zabbet.internal.plan;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.value.MixedVariation;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
@@ -42,7 +43,7 @@ public final class Plan {
      *
      * @param count how many rows of the factory, at least 1
      * @param ground where the rows will be stored
-     * @throws dev.zabbet.error.ZabbetException if what the factory says cannot be
+     * @throws dev.zabbet.error.ZabbetException if the factory contradicts itself or the schema
      */
     public static Plan of(Schema schema, long variation, Clock clock, int count, Recipe<?> factory, StoreView ground) {
         return of(schema, variation, clock, count, factory, ground, new EarlierPlans());
@@ -104,7 +105,34 @@ public final class Plan {
         new UntakenKeys(plan, ground, before).settle();
         nodes.forEach(node -> new Validity(node, plan.size(node)).require());
         sources.forEach(Sources::prepareStoring);
+        MixedVariation.find(variation).ifPresent(plan::keepMade);
         return plan;
+    }
+
+    /** Keeps the values that are others in other variations. */
+    private void keepMade(MixedVariation mixed) {
+        for (Node node : nodes) {
+            for (int at = 0; at < node.cells.length; at++) {
+                Cell cell = node.cells[at];
+                Column column = node.table.columns().get(at);
+                boolean invented = cell instanceof Cell.Set set && set.setting() instanceof Setting.Invented;
+                boolean varies = cell instanceof Cell.Made
+                        || cell instanceof Cell.Solved
+                        || cell instanceof Cell.OfStored
+                        || cell instanceof Cell.OfPlanned
+                        || invented;
+                if (column.nullable() && !invented) {
+                    boolean filled = !(cell instanceof Cell.LeftOut);
+                    mixed.keep(
+                            new MixedVariation.Place(node.table.name(), column.name(), 0), filled ? "filled" : "empty");
+                }
+                for (int row = 0; varies && row < size(node); row++) {
+                    mixed.keep(
+                            new MixedVariation.Place(node.table.name(), column.name(), node.ordinal(row)),
+                            value(node, row, at));
+                }
+            }
+        }
     }
 
     /** Tells whether the first rows of a node would keep their table's checks; leaves no trace in the ground. */

@@ -1,6 +1,7 @@
 package dev.zabbet.internal.plan;
 
 import dev.zabbet.internal.mapping.ColumnMapping;
+import dev.zabbet.internal.story.Story;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.row.Row;
@@ -45,7 +46,7 @@ public final class PlanExecution {
     }
 
     private static <T> List<T> stored(Plan plan, Store store, Form<T> form) {
-        store.store(plan.load());
+        Story.arrange(store, plan.load());
         Node node = plan.nodes().get(0);
         if (isKnown(node)) {
             return made(plan, form, true);
@@ -66,7 +67,7 @@ public final class PlanExecution {
 
     /** Stores the plan's rows without handing any back. */
     public static void storedOnly(Plan plan, Store store) {
-        store.store(plan.load());
+        Story.arrange(store, plan.load());
     }
 
     /** Stores the rows that those asked for need as parents, and returns those asked for unsaved. */
@@ -83,7 +84,7 @@ public final class PlanExecution {
         unsaved.add(plan.nodes().get(0));
         Load load = PlanLoad.of(plan, unsaved, null);
         if (!load.inserts().isEmpty()) {
-            store.store(load);
+            Story.arrange(store, load);
         }
     }
 

@@ -11,6 +11,7 @@ import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.CanonicalForm;
 import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.JavaValue;
+import dev.zabbet.internal.value.MixedVariation;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Reference;
@@ -228,12 +229,17 @@ final class Planner {
     }
 
     /** An optional reference is filled on demand, or where rows differ by it alone, but not to the row's own table, which would have no end. */
-    static boolean isFilled(Node node, Reference reference, int at) {
+    static boolean isFilled(long variation, Node node, Reference reference, int at) {
         Column column = node.table.columns().get(at);
         if (!column.nullable()) {
             return true;
         }
-        boolean wanted = column.filled() || node.factory.isFilled() || Uniqueness.isNeeded(node.table, column);
+        boolean wanted = column.filled()
+                || node.factory.isFilled()
+                || Uniqueness.isNeeded(node.table, column)
+                || (MixedVariation.isFilled(variation, node.table.name(), column.name())
+                        && node.table.uniques().stream()
+                                .noneMatch(key -> key.columns().contains(column.name())));
         if (node.isOfAnotherClass(at) || !wanted) {
             return false;
         }
@@ -298,7 +304,7 @@ final class Planner {
                         && node.table.referencesOf(column.name()).isEmpty())
                 || node.table.keyColumns().contains(column.name())
                 || Uniqueness.isNeeded(node.table, column)
-                || (node.factory.isFilled()
+                || ((node.factory.isFilled() || MixedVariation.isFilled(variation, node.table.name(), column.name()))
                         && !node.isOfAnotherClass(node.table.requirePosition(column.name()))
                         && !node.isDeletion(column)
                         && !node.isLargeObject(column)

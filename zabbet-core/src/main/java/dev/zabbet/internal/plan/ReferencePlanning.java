@@ -50,7 +50,8 @@ final class ReferencePlanning {
                 .orElse(null);
         if (mayBeEmpty(node, own)) {
             boolean usual = planned != null
-                    || IntStream.of(own).allMatch(at -> node.isSet(at) || Planner.isFilled(node, reference, at));
+                    || IntStream.of(own)
+                            .allMatch(at -> node.isSet(at) || Planner.isFilled(planner.variation, node, reference, at));
             boolean filled = planner.optional
                     .isFilled(node.table, reference)
                     .orElse(usual && node.said.hasWholeParents(reference, target));

@@ -4,6 +4,7 @@ import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.mapping.ColumnMapping;
 import dev.zabbet.internal.plan.value.Draws;
+import dev.zabbet.internal.plan.value.EdgeValues;
 import dev.zabbet.internal.plan.value.Maker;
 import dev.zabbet.internal.plan.value.TextMaker;
 import dev.zabbet.internal.plan.value.Variety;
@@ -13,6 +14,7 @@ import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.CanonicalForm;
 import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.JavaValue;
+import dev.zabbet.internal.value.MixedVariation;
 import dev.zabbet.internal.value.SplitMix;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
@@ -29,6 +31,7 @@ import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /** Prepares the sources of a node's columns: what can be worked out once is worked out now, and refused now. */
@@ -82,7 +85,10 @@ final class Sources {
         if (cell instanceof Cell.Set set) {
             return ofSetting(position, set.setting());
         }
-        return new Source.None();
+        if (cell instanceof Cell.LeftOut || cell instanceof Cell.Solved) {
+            return new Source.None(); // what is solved gets its source when the puzzle is prepared
+        }
+        throw new IllegalStateException("No source of values for " + cell);
     }
 
     private Source ofStored(int position, Cell.OfStored of) {
@@ -95,7 +101,9 @@ final class Sources {
         String column = of.target().columns().get(of.targetPosition()).name();
         long name = SplitMix.name(node.table.name(), of.draw());
         return new Source.Chosen(row -> {
-            double draw = (SplitMix.of(variation, name, node.ordinal(row)) >>> 11) * 0x1.0p-53;
+            long ordinal = node.ordinal(row);
+            long drawn = MixedVariation.of(variation, node.table.name(), of.draw(), ordinal);
+            double draw = (SplitMix.of(drawn, name, ordinal) >>> 11) * 0x1.0p-53;
             double place = of.skewed() ? Math.pow(draw, 3.3) : draw;
             return canonical(position, stored.get((int) (place * stored.size())).get(column));
         });
@@ -130,8 +138,16 @@ final class Sources {
         boolean temporal = isTemporal(column.type());
         return new Source.Pure(row -> {
             long ordinal = node.ordinal(row);
-            Object value = maker.make(
-                    values.begin(SplitMix.of(variation, name, ordinal), ordinal, row), variety.different(ordinal));
+            long drawn = MixedVariation.of(variation, node.table.name(), column.name(), ordinal);
+            long state = SplitMix.of(drawn, name, ordinal);
+            long different = variety.different(ordinal);
+            if (different == Maker.ANY && MixedVariation.isEdge(variation, drawn, state >>> 7)) {
+                Optional<Object> edge = EdgeValues.of(node.table, column, state >>> 13);
+                if (edge.isPresent()) {
+                    return edge.get();
+                }
+            }
+            Object value = maker.make(values.begin(state, ordinal, row), different);
             return temporal ? Objects.requireNonNull(kept(column, value)) : value;
         });
     }
@@ -145,7 +161,7 @@ final class Sources {
     Values values(int position, int row, int attempt) {
         Column column = node.table.columns().get(position);
         long name = SplitMix.name(node.table.name(), drawnBy(column));
-        return values(attempt == 0 ? name : SplitMix.mix(name + attempt), row);
+        return values(column, attempt == 0 ? name : SplitMix.mix(name + attempt), row);
     }
 
     private Source ofSetting(int position, Setting setting) {
@@ -166,7 +182,7 @@ final class Sources {
         return new Source.Remembered(
                 size,
                 node.table.name() + "." + column.name(),
-                row -> canonical(position, invented.how().apply(values(name, row))));
+                row -> canonical(position, invented.how().apply(values(column, name, row))));
     }
 
     /** Below a parent the turn starts over for each parent. */
@@ -181,10 +197,11 @@ final class Sources {
         return new Source.Repeated(one);
     }
 
-    private Values values(long name, int row) {
+    private Values values(Column column, long name, int row) {
         long ordinal = node.ordinal(row);
-        long state = SplitMix.of(variation, name, ordinal);
-        return new Draws(state, ordinal, clock, node.factory.type(), column -> other(column, row));
+        long drawn = MixedVariation.of(variation, node.table.name(), column.name(), ordinal);
+        long state = SplitMix.of(drawn, name, ordinal);
+        return new Draws(state, ordinal, clock, node.factory.type(), another -> other(another, row));
     }
 
     private @Nullable Object other(String name, int row) {

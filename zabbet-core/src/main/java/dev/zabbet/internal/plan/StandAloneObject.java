@@ -105,13 +105,14 @@ final class StandAloneObject<T> {
             parent = one.recipe();
         } else if (setting instanceof Setting.SharedParent shared) {
             parent = shared.recipe();
-        } else {
-            parent = null;
-        }
-        if (parent == null) {
+        } else if (setting instanceof Setting.StoredParents
+                || setting instanceof Setting.Given
+                || setting instanceof Setting.MadeAnyway) {
             throw new ZabbetException(factory.type().getSimpleName() + "::" + prop.name()
                     + " must refer to a stored row, but there is no"
                     + " store. Make the object by stage.build(factory).");
+        } else {
+            throw new IllegalStateException("No value of " + setting);
         }
         return held(prop, new StandAloneObject<>(parent, setting instanceof Setting.Parent ? ordinal : 1).object());
     }

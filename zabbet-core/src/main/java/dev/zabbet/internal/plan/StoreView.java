@@ -76,13 +76,13 @@ public interface StoreView {
         return true;
     }
 
-    /** Returns the ground that a store is. */
+    /** Returns a view of a store. */
     static StoreView of(Store store) {
         return of(store, false);
     }
 
     /**
-     * Returns the ground that a store is.
+     * Returns a view of a store.
      *
      * @param refusesTwins what {@link #refusesTwins()} tells
      */

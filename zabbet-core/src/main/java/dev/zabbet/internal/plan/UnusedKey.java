@@ -14,7 +14,7 @@ public final class UnusedKey {
      * Returns a key of a type.
      *
      * @param attempt from 0; each gives another
-     * @throws ZabbetException for a type that keys are rarely of
+     * @throws ZabbetException if keys are hardly ever of the type
      */
     public static Object of(DataType type, int attempt) {
         Object key = Flaws.Nowhere.key(type);

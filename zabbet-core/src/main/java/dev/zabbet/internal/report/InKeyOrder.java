@@ -127,7 +127,7 @@ public final class InKeyOrder {
         return true;
     }
 
-    /** What is equal, as most values are, costs no look at what it is. */
+    /** Most values are equal, and are not looked at any closer. */
     private boolean matches(int at, RowAtHand row) {
         Object expectedValue = wanted.at(at);
         if (row.holds(positions[at], expectedValue)) {

@@ -1,6 +1,7 @@
 package dev.zabbet.internal.report;
 
 import dev.zabbet.error.ExpectationFailure;
+import dev.zabbet.internal.story.AskedAgain;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
@@ -25,6 +26,7 @@ public final class Report {
     private final List<String> found = new ArrayList<>();
 
     public Report(String headline) {
+        AskedAgain.requireReport();
         sheet.sentence(TextStyle.HEADLINE, headline);
     }
 
@@ -221,7 +223,7 @@ public final class Report {
                                     + brief(change.table(), changed.after(), c))
                             .collect(Collectors.joining(", "));
         }
-        return (change instanceof Change.Added ? " added: " : " removed: ") + contents(change.table(), change.row());
+        return " " + change.word() + ": " + contents(change.table(), change.row());
     }
 
     private static String brief(Table table, Row row, String column) {

@@ -50,12 +50,12 @@ final class ReportText {
         end();
     }
 
-    /** Adds a line of its own, gone on further in where it is too long. */
+    /** Adds a line; where it is too long, it continues on the next one, indented further. */
     void line(String indent, TextStyle ink, String text) {
         folded(indent, indent.length(), ink, text);
     }
 
-    /** Adds a name and, behind it, what there is to say; that goes on further in where it is too long. */
+    /** Adds a name and a text behind it; where that is too long, it continues on the next line, indented. */
     void named(String indent, String name, String text) {
         add(TextStyle.PLAIN, indent).add(TextStyle.NAME, name);
         folded("", indent.length() + Width.of(name), TextStyle.PLAIN, text);

@@ -4,6 +4,7 @@ import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.RowSource;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.function.IntPredicate;
 import org.jspecify.annotations.Nullable;
@@ -37,6 +38,13 @@ record MaterializedRows(Table table, List<Column> columns, List<@Nullable Object
             }
         }
         return new MaterializedRows(source.table(), List.copyOf(columns), rows);
+    }
+
+    /** Returns all rows with some columns, of which those from {@code full} on are null. */
+    static MaterializedRows emptied(RowSource source, List<Column> columns, int full) {
+        MaterializedRows rows = only(source, columns, row -> true);
+        rows.rows().forEach(values -> Arrays.fill(values, full, values.length, null));
+        return rows;
     }
 
     /** Puts together what follows one another and has the same columns, so that it is stored at once. */

@@ -63,7 +63,9 @@ final class SeedLoad {
                     ordered.add(source);
                     continue;
                 }
-                ordered.add(MaterializedRows.only(source, kept, row -> true));
+                List<Column> first = new ArrayList<>(kept); // a default would stand in what is filled in later
+                filled.stream().filter(c -> c.defaultText().isPresent()).forEach(first::add);
+                ordered.add(MaterializedRows.emptied(source, first, kept.size()));
                 List<Column> keyAndFilled = new ArrayList<>(
                         table.keyColumns().stream().map(table::requireColumn).toList());
                 keyAndFilled.addAll(filled);

@@ -31,6 +31,10 @@ final class SeedReferences {
                 if (!setReference(entry, column, ref)) {
                     return false;
                 }
+            } else if (value instanceof SeedValue.Stored stored) {
+                if (!setStored(entry, column, stored)) {
+                    return false;
+                }
             } else if (value instanceof SeedValue.InTurn inTurn) {
                 List<@Nullable Object> values = new ArrayList<>();
                 for (Object one : inTurn.values()) {
@@ -60,6 +64,30 @@ final class SeedReferences {
             }
         }
         return true;
+    }
+
+    /** Looks a row up by a unique key, and sets the columns of the reference to it. */
+    private boolean setStored(SeedEntry entry, String column, SeedValue.Stored stored) {
+        SourceLocation place = entry.row.placeOf(column);
+        List<Reference> references = new ArrayList<>(entry.table.referencesOf(column));
+        references.sort(java.util.Comparator.comparingInt(r -> r.columns().size()));
+        List<String> trouble = new ArrayList<>();
+        for (Reference reference : references) {
+            Table table = seeding.schema.require(reference.target());
+            Optional<Row> row = StoredRow.find(seeding.store, table, stored.key(), trouble);
+            if (row.isPresent()) {
+                for (int i = 0; i < reference.columns().size(); i++) {
+                    String own = reference.columns().get(i);
+                    if (own.equals(column) || !entry.values.containsKey(own)) {
+                        entry.values.put(
+                                own, row.get().get(reference.targetColumns().get(i)));
+                    }
+                }
+                return true;
+            }
+        }
+        trouble.forEach(what -> seeding.trouble.add(place, what));
+        return false;
     }
 
     /** The row that a label stands for in a reference. */

@@ -7,19 +7,16 @@ import dev.zabbet.internal.plan.Plan;
 import dev.zabbet.internal.plan.Recipe;
 import dev.zabbet.internal.plan.Setting;
 import dev.zabbet.internal.plan.StoreView;
-import dev.zabbet.internal.value.CanonicalForm;
-import dev.zabbet.internal.value.InexactValueException;
+import dev.zabbet.internal.story.Story;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Column;
-import dev.zabbet.schema.Reference;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.seed.Loaded;
 import dev.zabbet.seed.Seed;
 import dev.zabbet.seed.SeedRow;
 import dev.zabbet.seed.SeedValue;
-import dev.zabbet.seed.SourceLocation;
 import dev.zabbet.seed.StreamedRows;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.ConstraintException;
@@ -27,14 +24,7 @@ import dev.zabbet.store.Load;
 import dev.zabbet.store.Progress;
 import dev.zabbet.store.RowSource;
 import dev.zabbet.store.Store;
-import dev.zabbet.type.Kind;
 import java.time.Clock;
-import java.time.DateTimeException;
-import java.time.Instant;
-import java.time.LocalDate;
-import java.time.LocalDateTime;
-import java.time.Period;
-import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -51,12 +41,14 @@ import org.jspecify.annotations.Nullable;
  */
 public final class Seeding {
     private final SeedReferences referred = new SeedReferences(this);
+    private final FoundRows foundRows = new FoundRows(this);
+    private final Set<String> storedTables;
     final Schema schema;
     final Store store;
     private final Clock clock;
-    private final Instant now;
     private final long variation;
     final SeedProblems trouble = new SeedProblems();
+    private final SeedTyping typing;
     private final MemoryStore shadow;
     private final StoreView ground;
     final Map<String, SeedEntry> labelled = new LinkedHashMap<>();
@@ -70,8 +62,9 @@ public final class Seeding {
     private Seeding(Seed seed, Store store, Clock clock, long variation) {
         this.schema = store.schema();
         this.store = store;
+        this.storedTables = seed.storedTables();
         this.clock = clock;
-        this.now = seed.clock().orElse(clock.instant());
+        this.typing = new SeedTyping(seed.clock().orElse(clock.instant()), trouble);
         this.variation = variation;
         this.shadow = new MemoryStore(withoutReferences(schema), clock);
         this.ground = ground(StoreView.of(store));
@@ -93,7 +86,7 @@ public final class Seeding {
         Seeding seeding = new Seeding(seed, store, clock, variation);
         seeding.plan();
         Load load = seeding.load();
-        store.store(load.told(progress));
+        Story.arrange(store, load.told(progress));
         return seeding.loaded(load);
     }
 
@@ -189,7 +182,7 @@ public final class Seeding {
             } else {
                 entry.values.put(
                         column.get().name(),
-                        typed(entry, column.get(), row.values().get(name), row.placeOf(name)));
+                        typing.of(entry, column.get(), row.values().get(name), row.placeOf(name)));
             }
         }
         entry.wrong = trouble.size() > before;
@@ -205,60 +198,11 @@ public final class Seeding {
         return table.name() + "\n" + label;
     }
 
-    private @Nullable Object typed(SeedEntry entry, Column column, @Nullable Object value, SourceLocation place) {
-        if (value instanceof SeedValue.InTurn inTurn) {
-            return new SeedValue.InTurn(inTurn.values().stream()
-                    .map(v -> typed(entry, column, v, place))
-                    .toList());
-        }
-        Object held = value instanceof SeedValue.FromClock from ? fromClock(entry, column, from, place) : value;
-        if (held instanceof SeedValue) {
-            if (held instanceof SeedValue.RowRef
-                    && entry.table.referencesOf(column.name()).isEmpty()) {
-                trouble.add(
-                        place,
-                        entry.table.name() + "." + column.name() + " refers to no table; {row: …} stands for a"
-                                + " reference." + referring(entry.table));
-            }
-            return held;
-        }
-        try {
-            return CanonicalForm.of(column.type(), held);
-        } catch (InexactValueException e) {
-            trouble.add(
-                    place,
-                    entry.table.name() + "." + column.name() + " is "
-                            + column.type().sqlName() + ", and " + e.clause() + ".");
-            return null;
-        }
-    }
-
-    private static String referring(Table table) {
-        List<String> references =
-                table.references().stream().map(Reference::describe).toList();
-        return references.isEmpty() ? "" : " Those of " + table.name() + " are " + String.join(", ", references) + ".";
-    }
-
-    private @Nullable Object fromClock(SeedEntry entry, Column column, SeedValue.FromClock from, SourceLocation place) {
-        LocalDateTime base = LocalDateTime.ofInstant(now, ZoneOffset.UTC);
-        try {
-            if (column.type().kind() == Kind.DATE) {
-                LocalDate date = base.toLocalDate();
-                return from.amount() instanceof Period period
-                        ? date.plus(period)
-                        : base.plus(from.amount()).toLocalDate();
-            }
-            return base.plus(from.amount());
-        } catch (DateTimeException e) {
-            trouble.add(place, from + " on " + entry.table.name() + "." + column.name() + ": " + e.getMessage() + ".");
-            return null;
-        }
-    }
-
     void plan() {
         for (Table table : schema.tables()) {
             table.numberedColumn().ifPresent(column -> keepNumbersFree(table, column));
         }
+        foundRows.find(entries, storedTables);
         labelled.values().forEach(this::number);
         List<SeedEntry> batch = new ArrayList<>();
         for (SeedEntry entry : entries) {
@@ -279,7 +223,7 @@ public final class Seeding {
         SeedChecks checks = new SeedChecks(schema, store, ground, entries, longTables, trouble);
         entries.forEach(checks::requireTargets);
         if (entries.size() <= SeedReferences.MOST_LOOKED_UP) {
-            entries.forEach(checks::requireNew);
+            entries.stream().filter(entry -> !foundRows.isFound(entry)).forEach(checks::requireNew);
         }
         trouble.requireNone();
     }
@@ -438,6 +382,6 @@ public final class Seeding {
                             label.table().name(), t -> new LinkedHashMap<>())
                     .put(label.label(), row));
         }
-        return new Loaded(rows, load.counts());
+        return new Loaded(rows, load.counts(), foundRows.found());
     }
 }

@@ -10,6 +10,9 @@ public final class Ordering {
     /** Compares two values as databases do: numbers by value, times along the time line, text by its characters. */
     @SuppressWarnings({"unchecked", "rawtypes"}) // values of one column are of one type
     public static int compare(Object a, Object b) {
+        if (a instanceof Long x && b instanceof Long y) {
+            return Long.compare(x, y);
+        }
         if (a instanceof Number x && b instanceof Number y) {
             return decimal(x).compareTo(decimal(y));
         }

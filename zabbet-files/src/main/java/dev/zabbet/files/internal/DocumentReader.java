@@ -23,16 +23,17 @@ import org.jspecify.annotations.Nullable;
 
 /** Makes rows and expectations of a document that was parsed; all that is wrong is told at once. */
 public final class DocumentReader {
-    private static final List<String> PARTS = List.of("clock", "defaults", "tables", "expect", "footprint");
+    private static final List<String> PARTS = List.of("clock", "use", "defaults", "tables", "expect", "footprint");
     private static final int MOST_REPEATED = 1_000_000;
 
     private final DocumentText text;
     private final List<String> trouble = new ArrayList<>();
     private final Map<String, Fields> defaults = new LinkedHashMap<>();
-    private final DocumentValues values = new DocumentValues(this::wrong);
+    private final DocumentValues values;
     private @Nullable Instant clock;
 
-    private DocumentReader(DocumentText text) {
+    private DocumentReader(String name, DocumentText text) {
+        this.values = new DocumentValues(name, this::wrong);
         this.text = text;
     }
 
@@ -41,7 +42,7 @@ public final class DocumentReader {
     }
 
     static ParsedDocument read(String name, DocumentText.Parsed parsed) {
-        DocumentReader reader = new DocumentReader(parsed.text());
+        DocumentReader reader = new DocumentReader(name, parsed.text());
         ParsedDocument document = reader.document(parsed.root());
         reader.requireNoTrouble(name);
         return document;
@@ -85,7 +86,24 @@ public final class DocumentReader {
         if (changed.isPresent()) {
             footprint = footprint(changed.get());
         }
-        return new ParsedDocument(Seed.of(rows).withClock(clock), stored, footprint);
+        String[] used = field(fields, "use").map(this::used).orElse(List.of()).toArray(String[]::new);
+        return new ParsedDocument(Seed.of(rows).withClock(clock).usingStored(used), stored, footprint);
+    }
+
+    /** {region: stored}: tables whose rows may be there already. */
+    private List<String> used(DocumentNode node) {
+        List<String> tables = new ArrayList<>();
+        for (Field table : tables(node)) {
+            if (scalar(table.value()).equals("stored")) {
+                tables.add(table.name().text());
+            } else {
+                wrong(
+                        table.value().spot(),
+                        "of a table whose rows may be there already it is written "
+                                + table.name().text() + ": stored.");
+            }
+        }
+        return tables;
     }
 
     private void requireKnown(Fields fields, List<String> known, String what) {

@@ -7,8 +7,10 @@ import dev.zabbet.files.internal.DocumentNode.Items;
 import dev.zabbet.files.internal.DocumentNode.Scalar;
 import dev.zabbet.files.internal.DocumentNode.Spot;
 import dev.zabbet.internal.text.Nearest;
+import dev.zabbet.row.Row;
 import dev.zabbet.seed.Seed;
 import dev.zabbet.seed.SeedValue;
+import java.io.File;
 import java.math.BigDecimal;
 import java.time.DateTimeException;
 import java.time.Duration;
@@ -24,7 +26,8 @@ import org.jspecify.annotations.Nullable;
 
 /** Reads the values of a document: what stands for itself, and the objects with one reserved name. */
 public final class DocumentValues {
-    public static final List<String> SEED_WORDS = List.of("row", "plusDays", "after", "invent", "inTurn", "literal");
+    public static final List<String> SEED_WORDS =
+            List.of("row", "stored", "plusDays", "after", "invent", "inTurn", "file", "literal");
     public static final List<String> EXPECT_WORDS = List.of(
             "row",
             "plusDays",
@@ -45,10 +48,15 @@ public final class DocumentValues {
             "like",
             "equalToColumn");
 
+    private final String document;
     private final BiConsumer<Spot, String> wrong;
 
-    /** @param wrong takes what is wrong, with its place */
-    DocumentValues(BiConsumer<Spot, String> wrong) {
+    /**
+     * @param document the document's file or resource; files of long values stand beside it
+     * @param wrong takes what is wrong, with its place
+     */
+    DocumentValues(String document, BiConsumer<Spot, String> wrong) {
+        this.document = document;
         this.wrong = wrong;
     }
 
@@ -64,10 +72,43 @@ public final class DocumentValues {
         DocumentNode value = word.get().value();
         return switch (word.get().name().text()) {
             case "row" -> Seed.ref(label(value));
+            case "stored" -> stored(value);
             case "invent" -> invented(value);
             case "inTurn" -> inTurn(value);
+            case "file" -> file(value);
             default -> shared(word.get());
         };
+    }
+
+    /** {stored: {code: CH}}: a unique key with its values. */
+    private @Nullable Object stored(DocumentNode value) {
+        if (!(value instanceof Fields key) || key.fields().isEmpty()) {
+            wrong.accept(
+                    value.spot(), "stored takes the columns of a unique key with their values: {stored: {code: CH}}.");
+            return null;
+        }
+        Map<String, @Nullable Object> columns = new LinkedHashMap<>();
+        key.fields().forEach(field -> columns.put(field.name().text(), plain(field.value())));
+        return Seed.stored(Row.of(columns));
+    }
+
+    /** Files stand beside the document or below, so that both can be moved together. */
+    private @Nullable Object file(DocumentNode value) {
+        String name = DocumentReader.scalar(value);
+        boolean inside = value instanceof Scalar
+                && !name.isBlank()
+                && !name.startsWith("/")
+                && !name.contains("\\")
+                && !name.contains(":")
+                && !List.of(name.split("/")).contains("..");
+        if (!inside) {
+            wrong.accept(
+                    value.spot(),
+                    "file takes the name of a file beside the document, or below: {file: values/map.svg}.");
+            return null;
+        }
+        int end = Math.max(document.lastIndexOf('/'), document.lastIndexOf(File.separatorChar));
+        return new SeedValue.InFile(document.substring(0, end + 1) + name);
     }
 
     private String label(DocumentNode node) {

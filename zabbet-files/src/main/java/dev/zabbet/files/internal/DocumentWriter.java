@@ -6,20 +6,25 @@ import dev.zabbet.seed.SeedRow;
 import dev.zabbet.seed.SeedValue;
 import java.time.Period;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** Writes a seed as a row document in YAML, so that it reads back as the same rows. */
 public final class DocumentWriter {
+    private static final Pattern DATE = Pattern.compile("\\d{4}-\\d{2}-\\d{2}(T\\d{2}:\\d{2}(:\\d{2}(\\.\\d+)?)?Z?)?");
+
     private DocumentWriter() {}
 
     public static String yaml(Seed seed) {
         StringBuilder text = new StringBuilder();
         seed.clock().ifPresent(clock -> text.append("clock: ").append(clock).append("\n"));
+        text.append(use(seed.storedTables()));
         Map<String, List<SeedRow>> tables = new LinkedHashMap<>();
         seed.rows().forEach(row -> tables.computeIfAbsent(row.table(), t -> new ArrayList<>())
                 .add(row));
@@ -27,7 +32,7 @@ public final class DocumentWriter {
             text.append("tables:\n");
         }
         tables.forEach((table, rows) -> {
-            text.append("  ").append(quoted(table)).append(":\n");
+            text.append(table(table));
             boolean labelled = rows.stream().allMatch(row -> row.label().isPresent());
             boolean mixed =
                     !labelled && rows.stream().anyMatch(row -> row.label().isPresent());
@@ -35,15 +40,30 @@ public final class DocumentWriter {
                 throw new dev.zabbet.error.ZabbetException("Rows of " + table
                         + " with labels and without cannot stand in one document. Give all of them labels, or none.");
             }
-            rows.forEach(row -> text.append("    ")
-                    .append(row.label().map(label -> quoted(label) + ": ").orElse("- "))
-                    .append(
-                            row.times() > 1
-                                    ? "{repeat: " + row.times() + ", of: " + of(row.values()) + "}"
-                                    : of(row.values()))
-                    .append('\n'));
+            rows.forEach(row -> text.append(line(row)));
         });
         return text.toString();
+    }
+
+    /** The part that tells which tables' rows may be there already; empty if none. */
+    static String use(Collection<String> tables) {
+        return tables.isEmpty()
+                ? ""
+                : tables.stream()
+                        .map(table -> quoted(table) + ": stored")
+                        .collect(Collectors.joining(", ", "use: {", "}\n"));
+    }
+
+    /** The line that begins a table. */
+    static String table(String name) {
+        return "  " + quoted(name) + ":\n";
+    }
+
+    /** The line of a row. */
+    static String line(SeedRow row) {
+        String values = of(row.values());
+        return "    " + row.label().map(label -> quoted(label) + ": ").orElse("- ")
+                + (row.times() > 1 ? "{repeat: " + row.times() + ", of: " + values + "}" : values) + "\n";
     }
 
     private static String of(Row row) {
@@ -58,6 +78,12 @@ public final class DocumentWriter {
         }
         if (value instanceof SeedValue.RowRef ref) {
             return "{row: " + quoted(ref.label()) + "}";
+        }
+        if (value instanceof SeedValue.Stored stored) {
+            return "{stored: " + of(stored.key()) + "}";
+        }
+        if (value instanceof SeedValue.InFile file) {
+            return "{file: " + quoted(file.where()) + "}";
         }
         if (value instanceof SeedValue.FromClock from) {
             boolean days = from.amount() instanceof Period period && period.getMonths() == 0 && period.getYears() == 0;
@@ -80,10 +106,25 @@ public final class DocumentWriter {
         return quoted(value instanceof byte[] bytes ? "0x" + HexFormat.of().formatHex(bytes) : value.toString());
     }
 
+    /** Words of ASCII letters, digits and underscores, with single hyphens between. */
+    private static boolean isPlain(String text) {
+        boolean before = false; // whether a letter, digit or underscore stands before
+        for (int i = 0; i < text.length(); i++) {
+            char c = text.charAt(i);
+            boolean letter = (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z');
+            boolean inside = letter || (c >= '0' && c <= '9') || c == '_';
+            if (i == 0 ? !letter : !inside && (c != '-' || !before)) {
+                return false;
+            }
+            before = inside;
+        }
+        return before && !text.equalsIgnoreCase("null");
+    }
+
     /** Plain where nothing can be taken for anything else, in double quotes otherwise. */
     private static String quoted(String text) {
-        boolean date = text.matches("\\d{4}-\\d{2}-\\d{2}(T\\d{2}:\\d{2}(:\\d{2}(\\.\\d+)?)?Z?)?");
-        if (date || (text.matches("[A-Za-z][A-Za-z0-9_]*") && !text.equalsIgnoreCase("null"))) {
+        boolean digit = !text.isEmpty() && text.charAt(0) >= '0' && text.charAt(0) <= '9';
+        if (digit ? DATE.matcher(text).matches() : isPlain(text)) {
             return text;
         }
         StringBuilder quoted = new StringBuilder("\"");

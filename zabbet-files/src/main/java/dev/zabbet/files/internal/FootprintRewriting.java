@@ -59,7 +59,7 @@ final class FootprintRewriting {
         for (String word : DocumentExpectation.OfCounts.WORDS) {
             int found = (int) changes.stream()
                     .filter(change ->
-                            change.table().equals(table) && word(change).equals(word))
+                            change.table().equals(table) && change.word().equals(word))
                     .count();
             Optional<DocumentNode> written = fields.fields().stream()
                     .filter(f -> f.name().text().equals(word))
@@ -72,16 +72,6 @@ final class FootprintRewriting {
             }
         }
         addColumns(fields, Row.of(more));
-    }
-
-    private static String word(Change change) {
-        if (change instanceof Change.Added) {
-            return "added";
-        }
-        if (change instanceof Change.Removed) {
-            return "removed";
-        }
-        return "changed";
     }
 
     private void changes(
@@ -205,7 +195,7 @@ final class FootprintRewriting {
     private void addTables(List<Change> left) {
         Map<String, Map<String, List<String>>> more = new LinkedHashMap<>();
         for (Change change : left) {
-            String kind = word(change);
+            String kind = change.word();
             String row = change instanceof Change.Changed changed
                     ? rewriting.shown(change.table(), changed)
                     : rewriting.shown(change.table(), change.row(), List.of());

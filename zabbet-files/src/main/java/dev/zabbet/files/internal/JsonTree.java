@@ -34,6 +34,17 @@ public final class JsonTree {
         return text.toString();
     }
 
+    /** Writes a tree as {@link #write} does, without line breaks. */
+    public static String compact(@Nullable Object tree) {
+        StringWriter text = new StringWriter();
+        try (JsonGenerator out = JSON.createGenerator(text)) {
+            write(out, tree);
+        } catch (IOException e) {
+            throw new IllegalStateException(e); // a text takes whatever is written
+        }
+        return text.toString();
+    }
+
     private static void write(JsonGenerator out, @Nullable Object value) throws IOException {
         if (value instanceof Map<?, ?> map) {
             out.writeStartObject();

@@ -4,7 +4,7 @@ import dev.zabbet.error.ZabbetException;
 import org.junit.jupiter.api.extension.Extension;
 
 /**
- * Says in words that {@link dev.zabbet.junit.EveryStage} needs a newer JUnit. JUnit makes extensions in the order in which
+ * Says in words that {@link dev.zabbet.junit.EveryStage} and {@link dev.zabbet.junit.Counterproof} need a newer JUnit. JUnit makes extensions in the order in which
  * they are declared, so that this one speaks before the next, whose interface an older JUnit does not have, fails to load.
  */
 public final class ClassTemplatesNeeded implements Extension {
@@ -16,8 +16,9 @@ public final class ClassTemplatesNeeded implements Extension {
             Class.forName(ADDED_IN_5_13, false, Extension.class.getClassLoader());
         } catch (ClassNotFoundException e) {
             throw new ZabbetException(
-                    "@EveryStage needs JUnit 5.13 or later" + found()
-                            + ". Take a newer JUnit, or @Staged, which runs the class on one" + " stage.",
+                    "@EveryStage and @Counterproof need JUnit 5.13 or later" + found()
+                            + ". Take a newer JUnit, or @Staged, which runs the class on one stage, and the property"
+                            + " zabbet.counterproof.",
                     e);
         }
     }

@@ -35,20 +35,35 @@ public final class EveryStageExtension implements ClassTemplateInvocationContext
             throw wrong(testClass, "needs a script, @EveryStage(\"/db/schema.sql\"), or sql, and not both");
         }
         LeftBehind left = new LeftBehind();
-        return places(every, testClass).stream().map(place -> new ClassTemplateInvocationContext() {
+        boolean whole = CounterproofProperty.isSet();
+        List<Boolean> counterproofs = new ArrayList<>(List.of(whole));
+        if (!whole && CounterproofExtension.isAsked(testClass)) {
+            counterproofs.add(true);
+        }
+        return places(every, testClass).stream().flatMap(place -> counterproofs.stream()
+                .map(counterproof -> run(place, counterproof, every, testClass, left)));
+    }
+
+    private static ClassTemplateInvocationContext run(
+            String place, boolean counterproof, EveryStage every, Class<?> testClass, LeftBehind left) {
+        String name = nameOf(place);
+        return new ClassTemplateInvocationContext() {
             @Override
             public String getDisplayName(int invocationIndex) {
-                return nameOf(place);
+                return counterproof ? name + ", counterproof" : name;
             }
 
             @Override
             public List<Extension> getAdditionalExtensions() {
-                return List.of(new PlaceExtension(
-                        nameOf(place),
+                PlaceExtension at = new PlaceExtension(
+                        name,
                         () -> new ClassStage(open(place, every, testClass), false, every.load(), every.expect()),
-                        left));
+                        left);
+                return counterproof && CounterproofExtension.isAsked(testClass)
+                        ? List.of(new CounterproofExtension.Beginning(), at)
+                        : List.of(at);
             }
-        });
+        };
     }
 
     /** What ZABBET_STAGES lists takes the place of all that is said in the code. */

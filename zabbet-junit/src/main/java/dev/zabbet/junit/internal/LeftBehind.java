@@ -69,8 +69,8 @@ final class LeftBehind {
             return "changed " + table.name() + ": " + cells(table, changed.before(), table.columnNames()) + " to "
                     + cells(table, changed.after(), changed.columns());
         }
-        return (change instanceof Change.Added ? "added to " : "removed from ") + table.name() + ": "
-                + cells(table, change.row(), table.columnNames());
+        String where = change.rowAfter().isPresent() ? " to " : " from ";
+        return change.word() + where + table.name() + ": " + cells(table, change.row(), table.columnNames());
     }
 
     private static String cells(Table table, Row row, List<String> columns) {

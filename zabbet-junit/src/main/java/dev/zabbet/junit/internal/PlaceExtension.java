@@ -1,6 +1,7 @@
 package dev.zabbet.junit.internal;
 
 import dev.zabbet.Stage;
+import dev.zabbet.internal.story.Stories;
 import java.util.function.Supplier;
 import javax.sql.DataSource;
 import org.jspecify.annotations.Nullable;
@@ -42,26 +43,30 @@ final class PlaceExtension
     @Override
     public void beforeEach(ExtensionContext context) throws InterruptedException {
         held().beforeTest();
+        StoryExtension.tells(context, held().stage());
     }
 
     @Override
     public void afterEach(ExtensionContext context) {
         try {
-            if (context.getExecutionException().isEmpty()) {
-                left.compare(testOf(context), place, held().stage().footprints());
+            if (context.getExecutionException().isEmpty() && StoryExtension.leavesWhatItIsToLeave(context)) {
+                Stage stage = held().stage();
+                Stories.untold(stage.store(), () -> left.compare(testOf(context), place, stage.footprints()));
             }
         } finally {
-            afterEach(context.getExecutionException().isEmpty());
+            afterTest(context);
         }
     }
 
-    private void afterEach(boolean passed) {
+    private void afterTest(ExtensionContext context) {
         try {
-            if (passed) {
+            if (context.getExecutionException().isEmpty()) {
                 held().expect();
             }
         } catch (AssertionError e) {
-            throw PlacedFailure.of(e, place);
+            if (!StoryExtension.keepsBack(context, e)) {
+                throw PlacedFailure.of(e, place);
+            }
         } finally {
             held().afterTest();
         }

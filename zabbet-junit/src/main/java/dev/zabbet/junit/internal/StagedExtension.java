@@ -30,7 +30,9 @@ public final class StagedExtension
     @Override
     public void beforeEach(ExtensionContext context) throws InterruptedException {
         if (host(context).isEmpty()) { // which calls the stage between its own callbacks
-            held(context).beforeTest();
+            ClassStage held = held(context);
+            held.beforeTest();
+            StoryExtension.tells(context, held.stage());
         }
     }
 
@@ -43,6 +45,10 @@ public final class StagedExtension
         try {
             if (context.getExecutionException().isEmpty()) {
                 held.expect();
+            }
+        } catch (AssertionError e) {
+            if (!StoryExtension.keepsBack(context, e)) {
+                throw e;
             }
         } finally {
             held.afterTest();
@@ -81,6 +87,11 @@ public final class StagedExtension
         }
         Stage stage = held(context).stage();
         return parameter.getParameter().getType() == Stage.class ? stage : stage.dataSource();
+    }
+
+    /** Tells whether a framework runs the tests, on connections of its own. */
+    static boolean isHosted(ExtensionContext context) {
+        return host(context).isPresent();
     }
 
     private static Optional<StageHost> host(ExtensionContext context) {

@@ -12,7 +12,7 @@ import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** A condition as SQL; its values are parameters. */
-final class ConditionSql implements Condition.Visitor<String> {
+public final class ConditionSql implements Condition.Visitor<String> {
     private final Dialect dialect;
     private final Table table;
     private final List<@Nullable Object> parameters = new ArrayList<>();
@@ -22,30 +22,35 @@ final class ConditionSql implements Condition.Visitor<String> {
     /** A pattern is text, whatever the column is. */
     private record Pattern(String text) {}
 
-    ConditionSql(Dialect dialect, Table table, Condition where) {
+    public ConditionSql(Dialect dialect, Table table, Condition where) {
         this.dialect = dialect;
         this.table = table;
         this.text = where.equals(Condition.all()) ? "" : where.accept(this);
     }
 
-    boolean isEmpty() {
+    public boolean isEmpty() {
         return text.isEmpty();
     }
 
-    String text() {
+    public String text() {
         return text;
     }
 
     /** Sets the parameters, from the first on. */
     int bind(PreparedStatement statement) throws SQLException {
+        return bind(statement, 1);
+    }
+
+    /** Sets the parameters, from one on; returns the number of the parameter behind them. */
+    public int bind(PreparedStatement statement, int first) throws SQLException {
         for (int i = 0; i < parameters.size(); i++) {
             if (parameters.get(i) instanceof Pattern pattern) {
-                statement.setString(i + 1, pattern.text());
+                statement.setString(first + i, pattern.text());
             } else {
-                dialect.bind(statement, i + 1, columns.get(i), parameters.get(i));
+                dialect.bind(statement, first + i, columns.get(i), parameters.get(i));
             }
         }
-        return parameters.size() + 1;
+        return first + parameters.size();
     }
 
     @Override

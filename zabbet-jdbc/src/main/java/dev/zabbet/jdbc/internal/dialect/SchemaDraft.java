@@ -207,6 +207,11 @@ public final class SchemaDraft {
         }
     }
 
+    /** Returns what a reader throws that has found tables to be moved while it read; they are read {@link #steadily again}. */
+    public static RuntimeException moved(String what) {
+        return new MovedException(what);
+    }
+
     /**
      * Reads a schema; once more if others made or dropped tables between its queries. A table without columns was dropped
      * after it had been listed.

@@ -4,7 +4,8 @@ import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.value.CanonicalForm;
 import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.jdbc.internal.dialect.Dialect;
-import dev.zabbet.schema.Column;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Load;
@@ -15,7 +16,9 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.HexFormat;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
@@ -146,18 +149,53 @@ public final class LabelTable {
                 : Optional.empty();
     }
 
+    /** Returns all labels of tables that are there, each with its row's key. */
+    public Map<Name, Row> all(Connection connection, Schema schema) throws SQLException {
+        Map<Name, Row> all = new LinkedHashMap<>();
+        if (!isThere(connection)) {
+            return all;
+        }
+        try (PreparedStatement select =
+                        connection.prepareStatement("SELECT tab, label, row_key FROM " + table + " WHERE tab <> ?");
+                ResultSet rows = select(select)) {
+            while (rows.next()) {
+                Optional<Table> of = schema.table(rows.getString(1));
+                if (of.isPresent()) {
+                    List<String> columns = of.get().keyColumns();
+                    String[] parts = rows.getString(3).split(BETWEEN, -1);
+                    @Nullable Object[] values = new @Nullable Object[columns.size()];
+                    for (int i = 0; i < values.length; i++) {
+                        values[i] =
+                                value(of.get(), columns.get(i), i < parts.length ? parts[i] : null, rows.getString(2));
+                    }
+                    all.put(new Name(of.get().name(), rows.getString(2)), Row.of(columns, values));
+                }
+            }
+        }
+        return all;
+    }
+
+    private static ResultSet select(PreparedStatement select) throws SQLException {
+        select.setString(1, NOTE);
+        return select.executeQuery();
+    }
+
+    private static @Nullable Object value(Table of, String column, @Nullable String part, String label) {
+        try {
+            return CanonicalForm.of(of.requireColumn(column).type(), part);
+        } catch (InexactValueException e) {
+            throw new ZabbetException("The key that is kept for '" + label + "' of " + of.name() + " is no longer one: "
+                    + e.clause() + ".");
+        }
+    }
+
     private static Condition condition(Table of, String key, String label) {
         String[] parts = key.split(BETWEEN, -1);
         Condition where = Condition.all();
         for (int i = 0; i < of.keyColumns().size(); i++) {
-            Column column = of.requireColumn(of.keyColumns().get(i));
-            try {
-                where = where.and(new Condition.Equal(
-                        column.name(), i < parts.length ? CanonicalForm.of(column.type(), parts[i]) : null));
-            } catch (InexactValueException e) {
-                throw new ZabbetException("The key that is kept for '" + label + "' of " + of.name()
-                        + " is no longer one: " + e.clause() + ".");
-            }
+            String column = of.keyColumns().get(i);
+            where = where.and(
+                    new Condition.Equal(column, value(of, column, i < parts.length ? parts[i] : null, label)));
         }
         return where;
     }

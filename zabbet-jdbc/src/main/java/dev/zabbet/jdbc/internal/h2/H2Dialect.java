@@ -35,6 +35,8 @@ import java.util.stream.Collectors;
 
 /** H2. */
 public final class H2Dialect extends H2Sql {
+    private static final int GENERAL_ERROR = 50000;
+
     private static final int ROWS_AT_ONCE = 1000;
 
     private static final Pattern CONSTRAINT =
@@ -83,7 +85,17 @@ public final class H2Dialect extends H2Sql {
 
     @Override
     public Schema readSchema(Connection connection) throws SQLException {
-        return SchemaDraft.steadily(() -> new H2SchemaReader(connection).read());
+        return SchemaDraft.steadily(() -> {
+            try {
+                return new H2SchemaReader(connection).read();
+            } catch (SQLException e) {
+                if (e.getErrorCode() == GENERAL_ERROR && e.getCause() instanceof NullPointerException) {
+                    // H2 itself fails so where a table goes while it lists the columns of keys
+                    throw SchemaDraft.moved(String.valueOf(e.getMessage()));
+                }
+                throw e;
+            }
+        });
     }
 
     /** With AUTO_SERVER several processes reach one file. */

@@ -13,8 +13,12 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 
 /** Reads what MariaDB's triggers have noted, and who still has a transaction open. */
@@ -60,6 +64,7 @@ final class MariaDbLook {
             sql.append(journal.notes.reading(after));
         }
         List<Event> events = new ArrayList<>();
+        Set<Long> updates = new HashSet<>(); // the numbers of images before an update
         long number = 0;
         String counted = "";
         boolean followed = false;
@@ -83,7 +88,7 @@ final class MariaDbLook {
                         }
                     } else {
                         while (rows.next()) {
-                            followed |= read(rows, events);
+                            followed |= read(rows, events, updates);
                         }
                     }
                 }
@@ -113,7 +118,7 @@ final class MariaDbLook {
         }
         journal.lastNumber = telling == Telling.NOTHING ? journal.lastNumber : number;
         events.sort(Comparator.comparingLong(Event::number));
-        boolean complete = telling == Telling.NOTHING && followed;
+        boolean complete = telling == Telling.NOTHING && (followed || endsWithUpdate(events, updates));
         Optional<String> state = Optional.empty();
         if (counters) {
             state = Optional.of(told.toString());
@@ -125,7 +130,7 @@ final class MariaDbLook {
     }
 
     /** Reads one image; tells whether it is of a row that followed another. */
-    private boolean read(ResultSet rows, List<Event> events) throws SQLException {
+    private boolean read(ResultSet rows, List<Event> events, Set<Long> updates) throws SQLException {
         Table table = journal.notes.table(rows.getInt(1));
         if (table == null) {
             return false; // of one that is gone
@@ -136,9 +141,26 @@ final class MariaDbLook {
             values[i] = journal.dialect.read(rows, i + 4, table.columns().get(i));
         }
         Row row = Row.of(table.columnNames(), values);
-        boolean before = side.equalsIgnoreCase("b");
+        boolean before = !side.equalsIgnoreCase("a");
+        if (side.equals("u")) {
+            updates.add(rows.getLong(2));
+        }
         events.add(new Event(rows.getLong(2), table, before ? row : null, before ? null : row));
         return side.equals("B") || side.equals("A");
+    }
+
+    /** Tells whether the last that was noted of a row is that it was about to be updated: it has another key now, or is as it was. */
+    private static boolean endsWithUpdate(List<Event> events, Set<Long> updates) {
+        Map<Object, Long> last = new HashMap<>();
+        if (!updates.isEmpty()) {
+            for (Event event : events) {
+                Row row = event.before() != null ? event.before() : event.after();
+                if (row != null && CurrentRows.isKeyed(event.table(), row)) {
+                    last.put(List.of(event.table().name(), CurrentRows.key(event.table(), row)), event.number());
+                }
+            }
+        }
+        return last.values().stream().anyMatch(updates::contains);
     }
 
     static List<String> transactions(Connection connection, MariaDbDatabases databases, String which) {

@@ -13,6 +13,7 @@ import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -20,6 +21,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
@@ -280,29 +282,34 @@ final class MariaDbSchemaReader {
         });
     }
 
+    /** A user who may only read is not shown what happens when rows that are referred to go; for him that is refused. */
     private void readReferences(Map<String, List<String[]>> targets) throws SQLException {
+        Map<String, String[]> actions = new HashMap<>();
         each(
                 "SELECT CONSTRAINT_SCHEMA, TABLE_NAME, CONSTRAINT_NAME, UPDATE_RULE, DELETE_RULE FROM"
-                        + " information_schema.REFERENTIAL_CONSTRAINTS WHERE CONSTRAINT_SCHEMA = DATABASE()"
-                        + " ORDER BY TABLE_NAME, CONSTRAINT_NAME",
-                rows -> {
-                    String table = id(rows.getString(1), rows.getString(2));
-                    List<String[]> parts = targets.get(table + SchemaDraft.BETWEEN + rows.getString(3));
-                    if (parts == null || !draft.has(table) || !draft.has(parts.get(0)[1])) {
-                        return;
-                    }
-                    TableDraft own = draft.require(table);
-                    TableDraft target = draft.require(parts.get(0)[1]);
-                    own.references.add(new Reference(
-                            rows.getString(3),
-                            parts.stream().map(p -> own.shown(p[0])).toList(),
-                            target.name,
-                            parts.stream().map(p -> target.shown(p[2])).toList(),
-                            SchemaDraft.action(rows.getString(5)),
-                            SchemaDraft.action(rows.getString(4)),
-                            Reference.Match.SIMPLE,
-                            Reference.Deferral.NEVER));
-                });
+                        + " information_schema.REFERENTIAL_CONSTRAINTS WHERE CONSTRAINT_SCHEMA = DATABASE()",
+                rows -> actions.put(
+                        id(rows.getString(1), rows.getString(2)) + SchemaDraft.BETWEEN + rows.getString(3),
+                        new String[] {rows.getString(5), rows.getString(4)}));
+        new TreeMap<>(targets).forEach((place, parts) -> {
+            int end = place.lastIndexOf(SchemaDraft.BETWEEN);
+            String table = place.substring(0, end);
+            if (!draft.has(table) || !draft.has(parts.get(0)[1])) {
+                return;
+            }
+            TableDraft own = draft.require(table);
+            TableDraft target = draft.require(parts.get(0)[1]);
+            String[] known = actions.getOrDefault(place, new String[] {"RESTRICT", "RESTRICT"});
+            own.references.add(new Reference(
+                    place.substring(end + SchemaDraft.BETWEEN.length()),
+                    parts.stream().map(p -> own.shown(p[0])).toList(),
+                    target.name,
+                    parts.stream().map(p -> target.shown(p[2])).toList(),
+                    SchemaDraft.action(known[0]),
+                    SchemaDraft.action(known[1]),
+                    Reference.Match.SIMPLE,
+                    Reference.Deferral.NEVER));
+        });
     }
 
     private static int limit(ResultSet rows, int index) throws SQLException {

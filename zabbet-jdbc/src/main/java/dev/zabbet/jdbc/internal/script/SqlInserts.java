@@ -32,6 +32,7 @@ public final class SqlInserts {
     private final Dialect dialect;
     private final Connection connection;
     private final Appendable to;
+    private final Map<Table, Long> last = new LinkedHashMap<>();
 
     public SqlInserts(Dialect dialect, Connection connection, Appendable to) {
         this.dialect = dialect;
@@ -44,31 +45,42 @@ public final class SqlInserts {
         void writeInserts(Load load, Appendable to);
     }
 
+    /** Writes all rows, what comes before them and what after. */
     public void write(Load load) throws SQLException {
         try {
-            for (String setting : dialect.scriptSettings()) {
-                to.append(setting).append(";\n");
-            }
-            Map<Table, Long> last = new LinkedHashMap<>();
+            begin();
             for (RowSource rows : load.inserts()) {
-                insert(rows, last);
+                insert(rows);
             }
             for (Load.Fill fill : load.updates()) {
                 update(fill);
             }
-            for (Map.Entry<Table, Long> numbered : last.entrySet()) {
-                Column column = numbered.getKey().numberedColumn().orElseThrow();
-                String statement = dialect.scriptCounter(numbered.getKey(), column, numbered.getValue() + 1);
-                if (!statement.isEmpty()) {
-                    to.append(statement).append(";\n");
-                }
-            }
+            end();
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
     }
 
-    private void insert(RowSource rows, Map<Table, Long> last) throws SQLException, IOException {
+    /** Writes what has to stand before the rows. */
+    public void begin() throws IOException {
+        for (String setting : dialect.scriptSettings()) {
+            to.append(setting).append(";\n");
+        }
+    }
+
+    /** Writes what moves counters past the keys of the rows that were written. */
+    public void end() throws IOException {
+        for (Map.Entry<Table, Long> numbered : last.entrySet()) {
+            Column column = numbered.getKey().numberedColumn().orElseThrow();
+            String statement = dialect.scriptCounter(numbered.getKey(), column, numbered.getValue() + 1);
+            if (!statement.isEmpty()) {
+                to.append(statement).append(";\n");
+            }
+        }
+    }
+
+    /** Writes the statements that store rows. */
+    public void insert(RowSource rows) throws SQLException, IOException {
         Table table = rows.table();
         List<Column> columns = rows.columns();
         int number = table.numberedColumn().map(columns::indexOf).orElse(-1);
@@ -100,7 +112,8 @@ public final class SqlInserts {
         return at < 0 ? sql : sql.substring(0, at) + sql.substring(at + before.length());
     }
 
-    private void update(Load.Fill fill) throws SQLException, IOException {
+    /** Writes the statements that fill in columns of rows that were written before. */
+    public void update(Load.Fill fill) throws SQLException, IOException {
         RowSource rows = fill.rows();
         List<Column> columns = rows.columns();
         String sql = bare(new TableSql(dialect, rows.table())

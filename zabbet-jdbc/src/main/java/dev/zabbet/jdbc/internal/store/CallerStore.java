@@ -240,6 +240,12 @@ public final class CallerStore implements Store {
             }
 
             @Override
+            public void takeBack() {
+                watch.takeBack();
+                caller.takenBack();
+            }
+
+            @Override
             public void close() {
                 watch.close();
             }

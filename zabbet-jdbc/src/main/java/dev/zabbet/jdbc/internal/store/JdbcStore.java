@@ -1,8 +1,11 @@
 package dev.zabbet.jdbc.internal.store;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.story.Stories;
+import dev.zabbet.internal.story.Story;
 import dev.zabbet.jdbc.internal.connect.PreparingDataSource;
 import dev.zabbet.jdbc.internal.connect.RoleDataSource;
+import dev.zabbet.jdbc.internal.connect.ToldDataSource;
 import dev.zabbet.jdbc.internal.dialect.DatabaseIdentity;
 import dev.zabbet.jdbc.internal.dialect.Dialect;
 import dev.zabbet.jdbc.internal.dialect.Journal;
@@ -173,7 +176,8 @@ public final class JdbcStore implements Store, SqlInserts.Writable {
     @Override
     public Optional<DataSource> dataSource() {
         bringCountersBack();
-        return Optional.of(prepared.isEmpty() ? dataSource : new PreparingDataSource(dataSource, prepared));
+        DataSource plain = prepared.isEmpty() ? dataSource : new PreparingDataSource(dataSource, prepared);
+        return Optional.of(Stories.of(this) == null ? plain : new ToldDataSource(plain, this));
     }
 
     @Override
@@ -297,6 +301,8 @@ public final class JdbcStore implements Store, SqlInserts.Writable {
     public Watch watch() {
         bringCountersBack();
         Tracker.Position from = tables.here();
+        Story told = Stories.of(this);
+        Tracker.Position back = told != null && told.isCounterproof() ? tables.point() : from;
         int begun = tables.generation();
         SharedTransaction.Spot before = joinedSpot();
         return new Watch() {
@@ -312,6 +318,12 @@ public final class JdbcStore implements Store, SqlInserts.Writable {
                     tables.requireGeneration(begun);
                     throw e;
                 }
+            }
+
+            @Override
+            public void takeBack() {
+                tables.requireGeneration(begun);
+                tables.undo(back);
             }
 
             @Override

@@ -33,7 +33,7 @@ final class RewindPoints {
     private final JdbcStore store;
     private final @Nullable SqlScript script;
     private @Nullable RetainedRows base;
-    private int scripted; // the generation of store.tables that the script has made
+    private int scripted; // the generation of tables that the script has made
     private Tracker.@Nullable Position lastMarked;
     private List<Change> lastChanges = List.of();
 
@@ -42,7 +42,7 @@ final class RewindPoints {
         this.script = script;
     }
 
-    /** What is needed to come back; position and generation are others once the store.tables were made again. */
+    /** What is needed to come back; position and generation are others once the tables were made again. */
     private static final class Point implements RewindPoint {
         final Counters.State numbers;
         Tracker.Position position;
@@ -74,7 +74,7 @@ final class RewindPoints {
     RewindPoint mark() {
         Tracker.Position position = store.tables.point();
         Counters.State numbers = store.session.call(
-                "The store.counters cannot be read",
+                "The counters cannot be read",
                 connection -> store.counters.state(
                         connection,
                         store.transaction == null,
@@ -88,7 +88,7 @@ final class RewindPoints {
         return point;
     }
 
-    /** Where the script is known and the rows are few, they are kept, so that changed store.tables can be made again. */
+    /** Where the script is known and the rows are few, they are kept, so that changed tables can be made again. */
     private void noteContents(Tracker.Position position) {
         if (script == null || scripted != store.tables.generation()) {
             base = null;
@@ -143,33 +143,32 @@ final class RewindPoints {
         forgetLabels(to);
         store.counters.countFrom(to.numbers);
         if (store.transaction != null) {
-            store.session.run(
-                    "The store.counters cannot be set", connection -> store.dialect.giveBack(connection, to.taken));
+            store.session.run("The counters cannot be set", connection -> store.dialect.giveBack(connection, to.taken));
             return;
         }
         store.session.run(
-                "The store.counters cannot be set", connection -> store.counters.setBack(connection, to.numbers, now));
+                "The counters cannot be set", connection -> store.counters.setBack(connection, to.numbers, now));
     }
 
-    /** The store.tables are others than at the point: they are made again by the script, with the rows of the point. */
+    /** The tables are others than at the point: they are made again by the script, with the rows of the point. */
     private void makeAgain(Point to) {
         RetainedRows from = to.base;
         SqlScript statements = script;
         if (from == null || statements == null) {
-            throw new ZabbetException("The store.tables of " + store.place.describe()
+            throw new ZabbetException("The tables of " + store.place.describe()
                     + " were changed (CREATE, ALTER or DROP) since this point, so that its rows cannot be told apart from those"
                     + " of now. "
                     + (statements == null
-                            ? "A stage that knows the script of its store.tables makes them again: open it by"
+                            ? "A stage that knows the script of its tables makes them again: open it by"
                                     + " Jdbc.stage(dataSource, script, …)."
                             : "To make them again, Zabbet would have had to keep more than " + RetainedRows.MOST_ROWS
-                                    + " rows, or store.tables had been changed before. Change store.tables before the first act, or"
+                                    + " rows, or the tables had been changed before. Change them before the first act, or"
                                     + " open a new stage."));
         }
         long begun = System.nanoTime();
         List<Difference> changed = store.tables.schema().differencesFrom(from.schema());
         Map<Table, List<Row>> rows = from.after(to.sinceBase);
-        store.session.run("The store.tables cannot be made again", connection -> {
+        store.session.run("The tables cannot be made again", connection -> {
             store.dialect.journal(store.tables.schema()).remove(connection);
             store.dialect.dropAll(connection);
             statements.run(connection);
@@ -178,11 +177,11 @@ final class RewindPoints {
         List<Difference> left = store.tables.schema().differencesFrom(from.schema());
         if (!left.isEmpty()) {
             throw new ZabbetException(
-                    "The store.tables of " + store.place.describe() + " were made again by their script, but they had"
+                    "The tables of " + store.place.describe() + " were made again by their script, but they had"
                             + " been changed after it, before the rewind point: " + left.get(0)
-                            + ". Put all that makes store.tables into the script.");
+                            + ". Put all that makes the tables into the script.");
         }
-        store.session.run("The rows cannot be store.stored again", connection -> putBack(connection, rows));
+        store.session.run("The rows cannot be stored again", connection -> putBack(connection, rows));
         resetCounters(to, null);
         to.position = store.tables.here();
         to.generation = store.tables.generation();
@@ -194,7 +193,7 @@ final class RewindPoints {
         scripted = store.tables.generation();
         LOG.log(
                 Level.WARNING,
-                "The store.tables of {0} were changed since the rewind point{1}; they were dropped and made again by their"
+                "The tables of {0} were changed since the rewind point{1}; they were dropped and made again by their"
                         + " script, with {2} rows, in {3} ms.",
                 store.place.describe(),
                 told(changed),

@@ -106,15 +106,15 @@ public final class ComparingTracker implements Tracker {
 
     private void takeBack(Connection connection, List<Change> changes) throws SQLException {
         for (Change change : changes) {
-            if (!(change instanceof Change.Removed)) {
-                new TableSql(dialect, change.table()).delete(connection, List.of(change.row()));
+            if (change.rowAfter().isPresent()) {
+                new TableSql(dialect, change.table())
+                        .delete(connection, List.of(change.rowAfter().get()));
             }
         }
         for (Change change : changes) {
-            if (change instanceof Change.Changed changed) {
-                new TableSql(dialect, change.table()).restore(connection, changed.before());
-            } else if (change instanceof Change.Removed removed) {
-                new TableSql(dialect, change.table()).restore(connection, removed.row());
+            if (change.rowBefore().isPresent()) {
+                new TableSql(dialect, change.table())
+                        .restore(connection, change.rowBefore().get());
             }
         }
     }
@@ -195,15 +195,16 @@ public final class ComparingTracker implements Tracker {
         List<Step> steps = new ArrayList<>();
         for (Change change : sorted) {
             TableSql table = new TableSql(dialect, change.table());
-            if (change instanceof Change.Removed removed) {
-                steps.add(new Step(() -> table.restore(connection, removed.row()), Step.Kind.RESTORE, change));
-            } else if (change instanceof Change.Changed changed) {
-                steps.add(new Step(() -> table.reset(connection, changed.before()), Step.Kind.CHANGE, change));
+            Row before = change.rowBefore().orElse(null);
+            if (before != null && change.rowAfter().isPresent()) {
+                steps.add(new Step(() -> table.reset(connection, before), Step.Kind.CHANGE, change));
+            } else if (before != null) {
+                steps.add(new Step(() -> table.restore(connection, before), Step.Kind.RESTORE, change));
             }
         }
         Collections.reverse(sorted);
         for (Change change : sorted) {
-            if (change instanceof Change.Added) {
+            if (change.rowBefore().isEmpty()) {
                 steps.add(new Step(() -> delete(connection, change), Step.Kind.DELETE, change));
             }
         }

@@ -51,14 +51,8 @@ public record RetainedRows(Schema schema, Map<Table, List<Row>> rows, Tracker.Po
         rows.forEach((table, of) -> all.put(table, new ArrayList<>(of)));
         for (Change change : changes) {
             List<Row> of = all.computeIfAbsent(change.table(), t -> new ArrayList<>());
-            if (change instanceof Change.Changed changed) {
-                of.remove(changed.before());
-            } else if (change instanceof Change.Removed removed) {
-                of.remove(removed.row());
-            }
-            if (!(change instanceof Change.Removed)) {
-                of.add(change.row());
-            }
+            change.rowBefore().ifPresent(of::remove);
+            change.rowAfter().ifPresent(of::add);
         }
         return all;
     }

@@ -1,0 +1,210 @@
+package dev.zabbet.jdbc;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+import static org.junit.jupiter.api.Assumptions.assumeTrue;
+
+import dev.zabbet.Stage;
+import dev.zabbet.extract.Extract;
+import dev.zabbet.extract.ExtractSummary;
+import dev.zabbet.extract.Masking;
+import dev.zabbet.extract.SeedTarget;
+import dev.zabbet.seed.SeedRow;
+import java.util.List;
+import java.util.Map;
+import javax.sql.DataSource;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.EnumSource;
+import org.junit.jupiter.params.provider.MethodSource;
+
+/** Extracts of tables as they come about over the years: odd references, odd keys, rows that should not be there. */
+class ExtractOddTest {
+    private static final Masking MASKING = Masking.withSecret("a secret of the tests");
+
+    private final SeedTarget target = new SeedTarget();
+
+    private ExtractSummary take(DataSource from, Extract extract) {
+        return Extracts.take(from, extract, MASKING, target);
+    }
+
+    private List<String> rows(String table) {
+        return target.seed().rows().stream()
+                .filter(row -> row.table().equals(table))
+                .map(ExtractOddTest::text)
+                .toList();
+    }
+
+    private static String text(SeedRow row) {
+        return row.label().map(label -> label + ": ").orElse("") + row.values();
+    }
+
+    /** References to a unique key that is not the primary one, and two by one column. */
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void referencesLeadToAnyUniqueKey(Engine engine) {
+        String ddl = """
+                CREATE TABLE country (id ${id}, code CHAR(2) NOT NULL UNIQUE, name VARCHAR(40) NOT NULL);
+                CREATE TABLE place (code CHAR(2) NOT NULL, zip VARCHAR(8) NOT NULL, name VARCHAR(40) NOT NULL,
+                    PRIMARY KEY (code, zip), FOREIGN KEY (code) REFERENCES country (code));
+                CREATE TABLE hut (id ${id}, code CHAR(2) NOT NULL, zip VARCHAR(8), name VARCHAR(40) NOT NULL,
+                    FOREIGN KEY (code) REFERENCES country (code), FOREIGN KEY (code, zip) REFERENCES place (code, zip));
+                """;
+        DataSource database = engine.fresh(ddl);
+        Engine.execute(
+                database,
+                "INSERT INTO country (id, code, name) VALUES (11, 'CH', 'Val Drun'), (12, 'AT', 'Steinmatt')",
+                "INSERT INTO place VALUES ('CH', '7000', 'Edelgrat'), ('AT', '7000', 'Windegg')",
+                "INSERT INTO hut (id, code, zip, name) VALUES (1, 'CH', '7000', 'Rotbach'), (2, 'CH', NULL, 'Rotbach')");
+        ExtractSummary summary = take(database, Extract.all("hut"));
+        assertEquals(Map.of("country", 1, "place", 1, "hut", 2), summary.tables());
+        assertEquals(List.of("ch: (code=CH, name=Val Drun)"), rows("country"));
+        assertEquals(List.of("edelgrat: (code={row: ch}, zip=7000, name=Edelgrat)"), rows("place"));
+        assertEquals(
+                List.of(
+                        "(code={row: ch}, zip={row: edelgrat}, name=Rotbach)",
+                        "(code={row: ch}, zip=null, name=Rotbach)"),
+                rows("hut"));
+        try (Stage stage = Jdbc.stage(engine.fresh(ddl))) {
+            stage.load(target.seed());
+            stage.expect("hut").where("zip", "7000").count(1);
+        }
+        take(database, Extract.key("country", 11).below("*"));
+        assertEquals(2, rows("hut").size());
+        assertEquals(1, rows("place").size());
+    }
+
+    /** Rows without any key, some of them alike. */
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void rowsWithoutAKeyAreTakenAsOftenAsTheyAreThere(Engine engine) {
+        String ddl = """
+                CREATE TABLE hut (id ${id}, name VARCHAR(40) NOT NULL);
+                CREATE TABLE visit (hut_id BIGINT NOT NULL, other_id BIGINT, nights INT NOT NULL,
+                    FOREIGN KEY (hut_id) REFERENCES hut (id), FOREIGN KEY (other_id) REFERENCES hut (id));
+                """;
+        DataSource database = engine.fresh(ddl);
+        Engine.execute(
+                database,
+                "INSERT INTO hut (id, name) VALUES (1, 'Edelgrat'), (2, 'Windegg')",
+                "INSERT INTO visit VALUES (1, 2, 3), (1, 2, 3), (1, NULL, 3), (2, NULL, 1)");
+        assertEquals(
+                3, take(database, Extract.key("hut", 1).below("visit")).tables().get("visit"));
+        assertEquals(
+                4, take(database, Extract.all("hut").below("*")).tables().get("visit"), "not twice by two references");
+        assertEquals(4, take(database, Extract.all("visit").below("*")).tables().get("visit"));
+        try (Stage stage = Jdbc.stage(engine.fresh(ddl))) {
+            stage.load(target.seed());
+            stage.expect("visit").where("other_id", null).count(2);
+            stage.expect("visit").count(4);
+        }
+    }
+
+    /** A row refers to itself, or to one that comes later, and has to. */
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void parentsInOneTableComeFirst(Engine engine) {
+        String ddl =
+                "CREATE TABLE unit (id BIGINT NOT NULL PRIMARY KEY, part_of BIGINT NOT NULL, name VARCHAR(20) NOT NULL,"
+                        + " FOREIGN KEY (part_of) REFERENCES unit (id))";
+        DataSource database = engine.fresh(ddl);
+        Engine.execute(
+                database,
+                "INSERT INTO unit VALUES (9, 9, 'root')",
+                "INSERT INTO unit VALUES (5, 9, 'five')",
+                "INSERT INTO unit VALUES (1, 5, 'one')",
+                "INSERT INTO unit VALUES (3, 1, 'three')");
+        assertEquals(4, take(database, Extract.key("unit", 3)).tables().get("unit"));
+        assertEquals(
+                List.of(
+                        "root: (id=9, part_of={row: root}, name=root)",
+                        "five: (id=5, part_of={row: root}, name=five)",
+                        "one: (id=1, part_of={row: five}, name=one)",
+                        "three: (id=3, part_of={row: one}, name=three)"),
+                rows("unit"));
+        try (Stage stage = Jdbc.stage(engine.fresh(ddl))) {
+            stage.load(target.seed());
+            stage.expect("unit").count(4);
+        }
+        assertEquals(
+                Map.of("unit", 2),
+                take(database, Extract.key("unit", 9).below("unit").depth(1)).tables());
+    }
+
+    /** MariaDB takes 'ch' for 'CH', also in a reference. */
+    @ParameterizedTest
+    @EnumSource(names = "MARIADB")
+    void keysThatTheDatabaseTakesForEqualAreOne(Engine engine) {
+        assumeTrue(Engine.all().anyMatch(e -> e == engine));
+        DataSource database = engine.fresh(
+                "CREATE TABLE country (code CHAR(2) NOT NULL PRIMARY KEY, name VARCHAR(40) NOT NULL);"
+                        + " CREATE TABLE hut (id ${id}, code CHAR(2) NOT NULL, FOREIGN KEY (code) REFERENCES country (code))");
+        Engine.execute(
+                database,
+                "INSERT INTO country VALUES ('CH', 'Val Drun')",
+                "INSERT INTO hut (code) VALUES ('CH'), ('ch'), ('Ch')");
+        assertEquals(
+                Map.of("country", 1, "hut", 3),
+                take(database, Extract.all("hut")).tables());
+        assertEquals(
+                3,
+                rows("hut").stream()
+                        .filter(row -> row.equals("(code={row: ch})"))
+                        .count());
+    }
+
+    /** References that lead nowhere were stored while nobody checked them. */
+    @ParameterizedTest
+    @EnumSource(names = {"SQLITE", "MARIADB"})
+    void referencesThatLeadNowhereAreTold(Engine engine) {
+        assumeTrue(Engine.all().anyMatch(e -> e == engine));
+        DataSource database = engine.fresh("CREATE TABLE hut (id ${id}, name VARCHAR(40) NOT NULL);"
+                + " CREATE TABLE stay (id ${id}, hut_id BIGINT NOT NULL, FOREIGN KEY (hut_id) REFERENCES hut (id))");
+        Engine.execute(
+                database,
+                engine == Engine.SQLITE ? "PRAGMA foreign_keys = OFF" : "SET foreign_key_checks = 0",
+                "INSERT INTO stay (hut_id) VALUES (77)");
+        ExtractSummary summary = take(database, Extract.all("stay"));
+        assertEquals(
+                List.of(
+                        "A row of hut that is needed by stay.hut_id is not there: the database holds references that lead nowhere,"
+                                + " and the extract will not load."),
+                summary.notes());
+        assertEquals(List.of("(hut_id=77)"), rows("stay"));
+    }
+
+    /** To a partitioned table belong the rows of its parts: they are taken once. */
+    @ParameterizedTest
+    @EnumSource(names = "POSTGRES")
+    void partsAreNotTakenBesideTheWhole(Engine engine) {
+        assumeTrue(Engine.all().anyMatch(e -> e == engine));
+        DataSource database = engine.fresh("CREATE TABLE hut (id BIGINT PRIMARY KEY, name VARCHAR(40) NOT NULL);"
+                + " CREATE TABLE stay (id BIGINT NOT NULL, hut_id BIGINT NOT NULL REFERENCES hut (id), PRIMARY KEY (id))"
+                + " PARTITION BY RANGE (id); CREATE TABLE stay_1 PARTITION OF stay FOR VALUES FROM (1) TO (100);"
+                + " CREATE TABLE stay_2 PARTITION OF stay FOR VALUES FROM (100) TO (200)");
+        Engine.execute(database, "INSERT INTO hut VALUES (1, 'Edelgrat')", "INSERT INTO stay VALUES (1, 1), (150, 1)");
+        assertEquals(
+                Map.of("hut", 1, "stay", 2),
+                take(database, Extract.all("hut").below("*")).tables());
+        assertEquals(
+                Map.of("hut", 1, "stay_2", 1),
+                take(database, Extract.all("stay_2")).tables());
+    }
+
+    /** Tables in another schema, and names that have to stand in quotes. */
+    @ParameterizedTest
+    @EnumSource(names = {"H2", "POSTGRES"})
+    void namesAreWrittenAsTheyAre(Engine engine) {
+        assumeTrue(Engine.all().anyMatch(e -> e == engine));
+        DataSource database = engine.fresh(
+                "CREATE SCHEMA beside; CREATE TABLE beside.\"Order\" (\"Key\" INT PRIMARY KEY, name VARCHAR(20));"
+                        + " CREATE TABLE line (id ${id}, \"order by\" INT NOT NULL REFERENCES beside.\"Order\" (\"Key\"))");
+        Engine.execute(
+                database,
+                "INSERT INTO beside.\"Order\" VALUES (1, 'a''b \"c\"'), (2, NULL)",
+                "INSERT INTO line (\"order by\") VALUES (1), (2)");
+        ExtractSummary summary = take(database, Extract.rows("line", 2).order("line", "-order by"));
+        String order = summary.tables().keySet().iterator().next();
+        assertTrue(order.toLowerCase(java.util.Locale.ROOT).endsWith("beside.order"), order);
+        assertEquals(List.of("a-b-c: (Key=1, name=a'b \"c\")", "beside-order-2: (Key=2, name=null)"), rows(order));
+    }
+}
