@@ -15,6 +15,11 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.concurrent.CyclicBarrier;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 import javax.sql.DataSource;
 import org.junit.jupiter.api.Test;
@@ -72,6 +77,34 @@ class DedicationTest {
         Jdbc.dedicate(engine.empty());
         try (Stage stage = Jdbc.stage(database)) {
             stage.expect("hut").count(1);
+        }
+    }
+
+    /** Programs of a build that starts many at once all dedicate the database that is new. */
+    @ParameterizedTest
+    @MethodSource("lasting")
+    void manyMayDedicateItAtOnce(Engine engine) throws Exception {
+        int programs = 8;
+        ExecutorService together = Executors.newFixedThreadPool(programs);
+        try {
+            for (int round = 0; round < 10; round++) {
+                DataSource database = engine.empty();
+                CyclicBarrier start = new CyclicBarrier(programs);
+                List<Future<?>> all = new ArrayList<>();
+                for (int i = 0; i < programs; i++) {
+                    all.add(together.submit(() -> {
+                        start.await();
+                        Jdbc.dedicate(database);
+                        return null;
+                    }));
+                }
+                for (Future<?> one : all) {
+                    one.get(60, TimeUnit.SECONDS);
+                }
+                Jdbc.stage(database).close();
+            }
+        } finally {
+            together.shutdownNow();
         }
     }
 

@@ -103,13 +103,7 @@ public final class Dedication {
     public static DatabaseIdentity dedicate(Connection connection, Dialect dialect, @Nullable String mayLose)
             throws SQLException {
         DatabaseIdentity allowed = requireMayDedicate(connection, dialect, mayLose);
-        boolean fresh;
-        try {
-            fresh = putMark(connection, dialect);
-        } catch (SQLException e) {
-            fresh = putMark(connection, dialect); // another process may have been about to do the same
-        }
-        if (fresh) {
+        if (putMarkBesideOthers(connection, dialect)) {
             long rows = 0;
             for (Table table : dialect.readSchema(connection).tables()) {
                 rows += mayLose == null ? 0 : new TableSql(dialect, table).count(connection);
@@ -121,7 +115,26 @@ public final class Dedication {
         return allowed;
     }
 
-    /** Returns whether the mark was not there before. */
+    /**
+     * Puts the mark although other programs may be about to do the same. Any of its statements can fail because another
+     * program's came first, and finds that program's work at the next attempt: one attempt more than there are
+     * statements is enough.
+     *
+     * @return whether the mark was not there before
+     */
+    private static boolean putMarkBesideOthers(Connection connection, Dialect dialect) throws SQLException {
+        int left = dialect.createMark().size() + 2; // and its DELETE and INSERT
+        while (true) {
+            try {
+                return putMark(connection, dialect);
+            } catch (SQLException e) {
+                if (left-- == 0) {
+                    throw e;
+                }
+            }
+        }
+    }
+
     private static boolean putMark(Connection connection, Dialect dialect) throws SQLException {
         for (String sql : dialect.createMark()) {
             try (var statement = connection.createStatement()) {
