@@ -32,7 +32,7 @@ import org.jspecify.annotations.Nullable;
 
 /**
  * Finds the rows of an extract: those asked for, the parents of all up to the roots, and rows below where that was asked for, until
- * nothing new is found. Only keys and references are read; circles end where all their rows are known.
+ * nothing new is found. Of tables with too many rows to hold, only keys and references are read; circles end where all their rows are known.
  */
 final class Closure {
     private static final int AT_ONCE = 256;
@@ -43,6 +43,7 @@ final class Closure {
     private final Extract extract;
     private final Map<String, TableKeys> tables = new LinkedHashMap<>();
     private final Scope scope;
+    private final HeldRows held = new HeldRows();
     private final Map<TableKeys, Map<List<String>, Map<Object, Wanted>>> wanted = new LinkedHashMap<>();
     private final Set<String> notes = new LinkedHashSet<>();
     private final Map<String, Indexes> indexes = new HashMap<>();
@@ -60,6 +61,10 @@ final class Closure {
 
     TableKeys of(Table table) {
         return Objects.requireNonNull(tables.get(table.name()));
+    }
+
+    HeldRows held() {
+        return held;
     }
 
     List<String> notes() {
@@ -123,7 +128,7 @@ final class Closure {
                 add(keys, row, 0, reason);
             }
         };
-        snapshot.read(table, keys.looked(), condition(table, what), what.sql(), end, take);
+        snapshot.read(table, held.columns(keys), condition(table, what), what.sql(), end, take);
         if (keys.size() == 0) {
             notes.add("There is no row of " + table.name() + " as it was asked for.");
         }
@@ -154,7 +159,7 @@ final class Closure {
         for (List<Object> some : parts(tuples, AT_ONCE)) {
             snapshot.read(
                     table,
-                    keys.looked(),
+                    held.columns(keys),
                     keys.isOneOf(names, some),
                     List.of(),
                     "",
@@ -219,6 +224,7 @@ final class Closure {
         if (!keys.add(row, depth, reason)) {
             return;
         }
+        held.add(keys, row);
         if (keys.size() > extract.most()) {
             throw new ZabbetException(
                     "More than " + extract.most() + " rows of " + keys.table().name() + " would be taken (" + reason
@@ -263,7 +269,7 @@ final class Closure {
     private void bring(TableKeys target, List<String> columns, List<Object> tuples, Map<Object, Wanted> rows)
             throws SQLException {
         String any = Objects.requireNonNull(rows.get(tuples.get(0))).reason();
-        snapshot.read(target.table(), target.looked(), target.isOneOf(columns, tuples), List.of(), "", row -> {
+        snapshot.read(target.table(), held.columns(target), target.isOneOf(columns, tuples), List.of(), "", row -> {
             Object tuple = target.tuple(columns, columns.stream().map(row::get).toList());
             Wanted known = rows.get(tuple);
             add(target, row, TableKeys.CAME_ALONG, known == null ? any : known.reason());
@@ -279,10 +285,11 @@ final class Closure {
     /** The database may take another text for the same: in another case, with blanks at its end. */
     private void bringOne(TableKeys target, List<String> columns, Object tuple, Wanted known) throws SQLException {
         List<Object> found = new ArrayList<>();
-        snapshot.read(target.table(), target.looked(), target.isOneOf(columns, List.of(tuple)), List.of(), "", row -> {
-            add(target, row, TableKeys.CAME_ALONG, known.reason());
-            found.add(target.keyOf(row));
-        });
+        snapshot.read(
+                target.table(), held.columns(target), target.isOneOf(columns, List.of(tuple)), List.of(), "", row -> {
+                    add(target, row, TableKeys.CAME_ALONG, known.reason());
+                    found.add(target.keyOf(row));
+                });
         if (found.isEmpty()) {
             notes.add("A row of " + target.table().name() + " that is " + known.reason()
                     + " is not there: the database holds references that lead nowhere, and the extract will not load.");
@@ -346,7 +353,7 @@ final class Closure {
             for (List<Object> some : parts(tuples, AT_ONCE)) {
                 snapshot.read(
                         table,
-                        child.looked(),
+                        held.columns(child),
                         also.and(refersTo(parent, reference, some)),
                         what.sql(),
                         order(child, what),
@@ -359,7 +366,7 @@ final class Closure {
             List<Condition> each = some.stream()
                     .map(tuple -> also.and(refersTo(parent, reference, List.of(tuple))))
                     .toList();
-            snapshot.readAll(table, child.looked(), each, what.sql(), end, take);
+            snapshot.readAll(table, held.columns(child), each, what.sql(), end, take);
         }
     }
 

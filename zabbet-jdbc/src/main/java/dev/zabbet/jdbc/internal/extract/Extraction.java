@@ -44,14 +44,13 @@ import org.jspecify.annotations.Nullable;
 public final class Extraction {
     private static final int AT_ONCE = 256;
     private static final int SAMPLE = 2_000;
-    private static final int MOST_HELD = 20_000;
 
     private final Snapshot snapshot;
     private final Schema schema;
     private final Masking masking;
     private final ExtractTarget target;
     private final Closure closure;
-    private final Map<Table, Map<Object, Row>> held = new HashMap<>();
+    private final HeldRows held;
     private final List<TableKeys> tables = new ArrayList<>();
     private final Set<Table> labelled = new HashSet<>();
 
@@ -61,6 +60,7 @@ public final class Extraction {
         this.masking = masking;
         this.target = target;
         this.closure = new Closure(snapshot, schema, extract);
+        this.held = closure.held();
     }
 
     /** Takes an extract; the target is closed in any case. */
@@ -130,44 +130,39 @@ public final class Extraction {
         return new ExtractSummary(place.describe(), counts, reasons, masker.report(), closure.notes());
     }
 
-    /** Looks at all rows, and keeps them for writing, as long as there are not too many; then at some that lie evenly. */
+    /** Looks at all rows that are held; of a table that has too many, at some that lie evenly. */
     private void sample(TableKeys keys, PersonalColumns personal) throws SQLException {
         keys.keyless().forEach(row -> personal.sample(keys.table(), keys.written(), row));
         List<Object> all = keys.inOrder();
-        int before = held.values().stream().mapToInt(Map::size).sum();
-        boolean hold = before + all.size() <= MOST_HELD;
-        int size = hold ? all.size() : Math.min(SAMPLE, all.size());
+        int size = held.of(keys) != null ? all.size() : Math.min(SAMPLE, all.size());
         List<Object> some = new ArrayList<>();
         for (int i = 0; i < size; i++) {
             some.add(all.get((int) ((long) i * all.size() / size)));
         }
-        Map<Object, Row> kept = new HashMap<>();
         for (int from = 0; from < some.size(); from += AT_ONCE) {
             List<Object> part = some.subList(from, Math.min(some.size(), from + AT_ONCE));
-            rows(keys, part).forEach((key, row) -> {
-                personal.sample(keys.table(), keys.written(), row);
-                if (hold) {
-                    kept.put(key, row);
-                }
-            });
-        }
-        if (hold) {
-            held.put(keys.table(), kept);
+            Map<Object, Row> rows = rows(keys, part);
+            for (Object key : part) {
+                personal.sample(keys.table(), keys.written(), Objects.requireNonNull(rows.get(key)));
+            }
         }
     }
 
-    /** Reads rows with the columns that are written, and those that lead to others. */
+    /** Returns at least these rows, with the columns that are written, and those that lead to others. */
     private Map<Object, Row> rows(TableKeys keys, List<Object> some) throws SQLException {
-        Map<Object, Row> known = held.get(keys.table());
+        Map<Object, Row> known = held.of(keys);
         if (known != null) {
             return known;
         }
-        List<Column> columns = new ArrayList<>(keys.written());
-        keys.looked().stream().filter(c -> !columns.contains(c)).forEach(columns::add);
         Map<Object, Row> rows = new HashMap<>();
         List<String> names = keys.key().stream().map(Column::name).toList();
         snapshot.read(
-                keys.table(), columns, keys.isOneOf(names, some), List.of(), "", row -> rows.put(keys.keyOf(row), row));
+                keys.table(),
+                HeldRows.whole(keys),
+                keys.isOneOf(names, some),
+                List.of(),
+                "",
+                row -> rows.put(keys.keyOf(row), row));
         return rows;
     }
 

@@ -16,6 +16,8 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Function;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -28,6 +30,10 @@ final class RowLabels {
     static final int MOST_BY_NAME = 20_000;
 
     private static final int LONGEST = 40;
+    private static final Pattern PLAIN = Pattern.compile("[a-z0-9]+");
+    private static final Pattern MARKS = Pattern.compile("\\p{M}");
+    private static final Pattern SEPARATORS = Pattern.compile("[^\\p{L}\\p{N}]+");
+    private static final Pattern OUTER = Pattern.compile("^-|-$");
     private static final List<String> NAMES = List.of("code", "slug", "name", "title", "label", "key");
 
     private final Masker masker;
@@ -102,12 +108,7 @@ final class RowLabels {
      * @param row the row's values in {@link #columns}, which are not masked
      * @param parent gives the label of the row that a reference leads to, if it has one already
      */
-    void name(
-            TableKeys keys,
-            Object key,
-            Row row,
-            List<Column> by,
-            java.util.function.Function<Reference, Optional<String>> parent) {
+    void name(TableKeys keys, Object key, Row row, List<Column> by, Function<Reference, Optional<String>> parent) {
         Map<Object, String> ofTable = labels.computeIfAbsent(keys.table(), t -> new HashMap<>());
         Set<String> used = taken.computeIfAbsent(
                 groups.getOrDefault(keys.table().name(), keys.table().name()), t -> new HashSet<>());
@@ -122,8 +123,7 @@ final class RowLabels {
         ofTable.put(key, label);
     }
 
-    private String wanted(
-            TableKeys keys, Row row, List<Column> by, java.util.function.Function<Reference, Optional<String>> parent) {
+    private String wanted(TableKeys keys, Row row, List<Column> by, Function<Reference, Optional<String>> parent) {
         List<String> parts = new ArrayList<>();
         Set<String> done = new HashSet<>();
         for (Column column : by) {
@@ -144,12 +144,15 @@ final class RowLabels {
     }
 
     private static String readable(@Nullable Object value) {
-        String plain = Normalizer.normalize(String.valueOf(value), Normalizer.Form.NFD)
-                .replaceAll("\\p{M}", "")
-                .replace("ß", "ss")
-                .toLowerCase(Locale.ROOT)
-                .replaceAll("[^\\p{L}\\p{N}]+", "-");
-        return cut(plain.replaceAll("^-|-$", ""));
+        String text = String.valueOf(value);
+        if (text.length() <= LONGEST && PLAIN.matcher(text).matches()) {
+            return text; // as most keys are
+        }
+        String unaccented = MARKS.matcher(Normalizer.normalize(text, Normalizer.Form.NFD))
+                .replaceAll("")
+                .replace("ß", "ss");
+        String joined = SEPARATORS.matcher(unaccented.toLowerCase(Locale.ROOT)).replaceAll("-");
+        return cut(OUTER.matcher(joined).replaceAll(""));
     }
 
     private static String cut(String text) {

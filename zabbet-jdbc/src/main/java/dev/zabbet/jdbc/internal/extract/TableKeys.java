@@ -133,7 +133,7 @@ final class TableKeys {
     }
 
     boolean isKey(List<String> columns) {
-        return columns.size() == key.size() && key.stream().allMatch(column -> columns.contains(column.name()));
+        return columns.size() == keyNames.size() && columns.containsAll(keyNames);
     }
 
     /** Returns the values of columns in a form that can be looked up: in key order, if they are the key. */
@@ -181,6 +181,16 @@ final class TableKeys {
         return isKey(columns) ? rowKey : others.getOrDefault(columns, Map.of()).get(rowKey);
     }
 
+    /** Tells whether a row has a key, and can be found by it. */
+    boolean hasKey(Row row) {
+        for (String name : keyNames) {
+            if (row.get(name) == null) {
+                return false;
+            }
+        }
+        return !keyNames.isEmpty();
+    }
+
     /** Begins a search of its own: a row without a key that two searches find is one row, not two. */
     void search() {
         found.clear();
@@ -192,7 +202,7 @@ final class TableKeys {
      * @return whether it is new, or nearer to a row that was asked for than it was
      */
     boolean add(Row row, int depth, String reason) {
-        if (key.isEmpty() || key.stream().anyMatch(column -> row.get(column.name()) == null)) {
+        if (!hasKey(row)) {
             int times = found.merge(row, 1, Integer::sum);
             if (times > keyless.getOrDefault(row, 0)) {
                 keyless.put(row, times);
