@@ -4,6 +4,7 @@ module dev.zabbet.cli {
     requires dev.zabbet.core;
     requires dev.zabbet.jdbc;
     requires dev.zabbet.files;
+    requires dev.zabbet.serve;
     requires dev.zabbet.examples;
     requires info.picocli;
     requires org.apache.commons.csv;

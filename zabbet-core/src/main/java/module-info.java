@@ -24,7 +24,8 @@ module dev.zabbet.core {
             dev.zabbet.files,
             dev.zabbet.junit,
             dev.zabbet.spring,
-            dev.zabbet.cli;
+            dev.zabbet.cli,
+            dev.zabbet.serve;
     exports dev.zabbet.internal.type to
             dev.zabbet.spring;
     exports dev.zabbet.internal.mapping to
@@ -39,7 +40,8 @@ module dev.zabbet.core {
             dev.zabbet.jdbc,
             dev.zabbet.files,
             dev.zabbet.junit,
-            dev.zabbet.cli;
+            dev.zabbet.cli,
+            dev.zabbet.serve;
     exports dev.zabbet.internal.fake to
             dev.zabbet.spring;
     exports dev.zabbet.internal.value to
@@ -47,7 +49,8 @@ module dev.zabbet.core {
             dev.zabbet.junit,
             dev.zabbet.jdbc,
             dev.zabbet.files,
-            dev.zabbet.cli;
+            dev.zabbet.cli,
+            dev.zabbet.serve;
 
     uses dev.zabbet.row.RowNotation;
     uses dev.zabbet.internal.fake.FakeSupport;

@@ -9,7 +9,8 @@ module dev.zabbet.files {
 
     exports dev.zabbet.files;
     exports dev.zabbet.files.internal to
-            dev.zabbet.cli;
+            dev.zabbet.cli,
+            dev.zabbet.serve;
     exports dev.zabbet.files.internal.suite to
             dev.zabbet.junit,
             dev.zabbet.cli;

@@ -21,15 +21,36 @@ final class DatabaseOptions {
     private @Nullable Path driver;
 
     DataSource dataSource() {
+        return dataSource(chosenUrl());
+    }
+
+    /** Returns a data source for another database, with the user and the driver that were given. */
+    DataSource dataSource(String other) {
+        Path jar = driver;
+        return jar == null
+                ? Jdbc.dataSource(other, user(), password())
+                : Jdbc.dataSource(other, user(), password(), jar);
+    }
+
+    String chosenUrl() {
         String chosen = url != null ? url : environment("ZABBET_DB");
         if (chosen.isBlank()) {
             throw new ZabbetException(
                     "Which database? Name it by --db jdbc:…, or set ZABBET_DB." + " For example: --db jdbc:h2:./huts");
         }
-        Path jar = driver;
-        return jar == null
-                ? Jdbc.dataSource(chosen, environment("ZABBET_USER"), environment("ZABBET_PASSWORD"))
-                : Jdbc.dataSource(chosen, environment("ZABBET_USER"), environment("ZABBET_PASSWORD"), jar);
+        return chosen;
+    }
+
+    String user() {
+        return environment("ZABBET_USER");
+    }
+
+    String password() {
+        return environment("ZABBET_PASSWORD");
+    }
+
+    boolean hasDriver() {
+        return driver != null;
     }
 
     private static String environment(String name) {

@@ -2,6 +2,7 @@ package dev.zabbet.cli;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.extract.Extract;
+import dev.zabbet.files.internal.WrittenCondition;
 import dev.zabbet.jdbc.Jdbc;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
@@ -126,7 +127,7 @@ final class ExtractAsked {
             Schema schema = Jdbc.schema(database);
             for (int i = 0; i < where.size(); i += 2) {
                 Table table = schema.require(where.get(i));
-                LookWhere.Part part = LookWhere.part(table, where.get(i + 1));
+                WrittenCondition.Part part = WrittenCondition.part(table, where.get(i + 1));
                 extract = extract.where(table.name(), part.column(), part.value());
             }
         }

@@ -1,6 +1,7 @@
 package dev.zabbet.cli;
 
 import dev.zabbet.Stage;
+import dev.zabbet.files.internal.RowsAsJson;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.jdbc.Jdbc;
 import dev.zabbet.row.Row;
@@ -134,7 +135,7 @@ final class LoadCommand implements Runnable {
 
     /** Returns the key as it is, if it is one column, otherwise by columns. */
     private static @Nullable Object key(List<String> columns, Row row) {
-        Map<String, @Nullable Object> values = OutputOptions.of(row);
+        Map<String, @Nullable Object> values = RowsAsJson.of(row);
         values.keySet().retainAll(columns);
         return columns.size() == 1 ? values.get(columns.get(0)) : values;
     }

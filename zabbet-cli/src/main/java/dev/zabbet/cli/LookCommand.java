@@ -2,21 +2,15 @@ package dev.zabbet.cli;
 
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
-import dev.zabbet.internal.report.RowFilter;
+import dev.zabbet.files.internal.RowSelection;
 import dev.zabbet.internal.text.Words;
-import dev.zabbet.internal.value.Ordering;
 import dev.zabbet.jdbc.Jdbc;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
-import dev.zabbet.store.Condition;
 import java.util.ArrayList;
-import java.util.Comparator;
 import java.util.List;
-import java.util.PriorityQueue;
 import java.util.concurrent.Callable;
-import java.util.concurrent.atomic.LongAdder;
-import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Command;
@@ -42,8 +36,6 @@ import picocli.CommandLine.Spec;
 final class LookCommand implements Callable<Integer> {
     private static final int FIRST = 20;
     private static final int MOST = 1_000_000; // they are held, to be laid out
-    private static final Pattern SECRET =
-            Pattern.compile("(?i).*(passw(or)?d|pwd|secret|token|hash|salt|api_?key|credential|private_?key).*");
 
     @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
     private String name = "";
@@ -108,13 +100,6 @@ final class LookCommand implements Callable<Integer> {
         boolean markdown;
     }
 
-    /** Ends the reading of a table of which enough is known. */
-    private static final class EnoughException extends RuntimeException {
-        EnoughException() {
-            super(null, null, false, false);
-        }
-    }
-
     @Override
     public Integer call() {
         if (first != null && (first < 1 || first > MOST)) {
@@ -130,48 +115,26 @@ final class LookCommand implements Callable<Integer> {
         }
         try (Stage stage = Jdbc.reading(database.dataSource())) {
             Table table = stage.schema().require(name);
-            List<RowFilter> filters =
-                    where.stream().map(text -> LookWhere.of(table, text)).toList();
-            Condition condition = Condition.all();
-            for (RowFilter filter : filters) {
-                condition = condition.and(filter.condition());
-            }
-            String what = table.name()
-                    + (filters.isEmpty()
-                            ? ""
-                            : " where "
-                                    + String.join(
-                                            " and ",
-                                            filters.stream()
-                                                    .map(RowFilter::text)
-                                                    .toList()));
+            RowSelection rows = new RowSelection(stage.store(), table, where);
             Long expected = count;
-            return expected == null
-                    ? show(stage, table, condition, what)
-                    : check(stage, table, condition, what, expected);
+            return expected == null ? show(table, rows) : check(rows, expected);
         }
     }
 
-    private int check(Stage stage, Table table, Condition condition, String what, long expected) {
-        LongAdder found = new LongAdder();
-        if (where.isEmpty()) {
-            found.add(stage.store().count(table));
-        } else {
-            stage.store().readStreaming(table, condition, row -> found.increment());
-        }
+    private int check(RowSelection rows, long expected) {
+        long found = rows.count();
         Terminal paper = new Terminal(spec.commandLine().getOut());
-        boolean holds = found.sum() == expected;
-        String counted = what + ": " + Words.count(found.sum(), "row");
-        paper.line(holds ? counted : counted + "; " + expected + " expected.");
-        return holds ? 0 : 1;
+        String counted = rows.text() + ": " + Words.count(found, "row");
+        paper.line(found == expected ? counted : counted + "; " + expected + " expected.");
+        return found == expected ? 0 : 1;
     }
 
-    private int show(Stage stage, Table table, Condition condition, String what) {
+    private int show(Table table, RowSelection selection) {
         List<Column> shown = columns.isEmpty()
                 ? table.columns()
                 : columns.stream().map(table::requireColumn).toList();
         List<Column> hidden = shown.stream()
-                .filter(column -> !all && SECRET.matcher(column.name()).matches())
+                .filter(column -> !all && RowSelection.looksLikeSecret(column))
                 .toList();
         List<String> names = shown.stream()
                 .filter(c -> !hidden.contains(c))
@@ -182,7 +145,7 @@ final class LookCommand implements Callable<Integer> {
                     "All of these columns look like secrets: " + columnsOf(hidden) + ". --all shows them.");
         }
         int most = first == null ? FIRST : first;
-        List<Row> rows = read(stage, table, condition, most + 1);
+        List<Row> rows = selection.first(most + 1, order);
         boolean more = rows.size() > most;
         LookForms forms = new LookForms(names, more ? rows.subList(0, most) : rows);
         List<String> notes = new ArrayList<>();
@@ -196,7 +159,7 @@ final class LookCommand implements Callable<Integer> {
         Form as = form;
         if (as == null) {
             Terminal paper = new Terminal(spec.commandLine().getOut());
-            forms.print(paper, what, more, all);
+            forms.print(paper, selection.text(), more, all);
             notes.forEach(note -> paper.shown(paper.faint(note)));
         } else {
             spec.commandLine().getOut().print(text(forms, as));
@@ -215,51 +178,5 @@ final class LookCommand implements Callable<Integer> {
             return forms.json();
         }
         return as.csv ? forms.csv() : forms.markdown();
-    }
-
-    /** Reads at most so many rows: the first in the order that was asked for. */
-    private List<Row> read(Stage stage, Table table, Condition condition, int most) {
-        if (order.isEmpty()) {
-            List<Row> rows = new ArrayList<>();
-            try {
-                stage.store().readStreaming(table, condition, row -> {
-                    rows.add(row.row());
-                    if (rows.size() == most) {
-                        throw new EnoughException();
-                    }
-                });
-            } catch (EnoughException e) {
-                return rows;
-            }
-            return rows;
-        }
-        Comparator<Row> comparator = comparator(table);
-        PriorityQueue<Row> best = new PriorityQueue<>(comparator.reversed());
-        stage.store().readStreaming(table, condition, row -> {
-            best.add(row.row());
-            if (best.size() > most) {
-                best.remove();
-            }
-        });
-        return best.stream().sorted(comparator).toList();
-    }
-
-    private Comparator<Row> comparator(Table table) {
-        Comparator<Row> whole = null;
-        for (String one : order) {
-            boolean down = one.startsWith("-");
-            String column = table.requireColumn(down ? one.substring(1) : one).name();
-            Comparator<Row> by = Comparator.comparing(
-                    row -> row.get(column), Comparator.nullsFirst((a, b) -> Ordering.compare(a, b)));
-            by = down ? by.reversed() : by;
-            whole = whole == null ? by : whole.thenComparing(by);
-        }
-        if (whole == null) {
-            throw new IllegalStateException("no order");
-        }
-        for (String key : table.keyColumns()) {
-            whole = whole.thenComparing(row -> row.get(key), Comparator.nullsFirst((a, b) -> Ordering.compare(a, b)));
-        }
-        return whole;
     }
 }

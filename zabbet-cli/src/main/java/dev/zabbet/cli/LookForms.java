@@ -2,6 +2,7 @@ package dev.zabbet.cli;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.files.internal.CsvNotation;
+import dev.zabbet.files.internal.RowsAsJson;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.row.Row;
 import java.util.ArrayList;
@@ -47,7 +48,7 @@ record LookForms(List<String> columns, List<Row> rows) {
     }
 
     private Map<String, @Nullable Object> values(Row row) {
-        Map<String, @Nullable Object> values = new LinkedHashMap<>(OutputOptions.of(row));
+        Map<String, @Nullable Object> values = new LinkedHashMap<>(RowsAsJson.of(row));
         values.keySet().retainAll(columns);
         Map<String, @Nullable Object> ordered = new LinkedHashMap<>();
         columns.forEach(column -> ordered.put(column, values.get(column)));

@@ -5,6 +5,7 @@ import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.Expected;
 import dev.zabbet.files.RowDocument;
+import dev.zabbet.files.internal.RowsAsJson;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.jdbc.Jdbc;
@@ -173,22 +174,9 @@ final class RunCommand implements Callable<Integer> {
     }
 
     private static Map<String, Object> asMap(Acted<Integer> acted) {
-        List<Map<String, Object>> changes = new ArrayList<>();
-        for (Change change : acted.changes()) {
-            Map<String, Object> one = new LinkedHashMap<>();
-            one.put("table", change.table().name());
-            if (change instanceof Change.Changed changed) {
-                one.put("changed", changed.columns());
-                one.put("before", OutputOptions.of(changed.before()));
-                one.put("after", OutputOptions.of(changed.after()));
-            } else {
-                one.put(change.word(), OutputOptions.of(change.row()));
-            }
-            changes.add(one);
-        }
         Map<String, Object> result = new LinkedHashMap<>();
         result.put("status", acted.value());
-        result.put("changes", changes);
+        result.put("changes", RowsAsJson.of(acted.changes()));
         return result;
     }
 

@@ -47,6 +47,7 @@ public final class Zabbet implements Runnable {
         COMMANDS.put("extract", ExtractCommand::new);
         COMMANDS.put("verify", VerifyCommand::new);
         COMMANDS.put("run", RunCommand::new);
+        COMMANDS.put("serve", ServeCommand::new);
         COMMANDS.put("tests", TestsCommand::new);
         COMMANDS.put("clear", ClearCommand::new);
         COMMANDS.put("dedicate", DedicateCommand::new);

@@ -148,8 +148,8 @@ class LookTest {
         for (String[] call : new String[][] {
             {"There is no table named 'stays'. Did you mean 'stay'?", "look", "stays"},
             {"There is no column of table stay named 'nigths'.", "look", "stay", "--where", "nigths=2"},
-            {"--where \"nights wide\" is no condition. Write COLUMN=VALUE", "look", "stay", "--where", "nights wide"},
-            {"--where \"nights>null\" compares with null", "look", "stay", "--where", "nights>null"},
+            {"\"nights wide\" is no condition. Write COLUMN=VALUE", "look", "stay", "--where", "nights wide"},
+            {"The condition \"nights>null\" compares with null", "look", "stay", "--where", "nights>null"},
             {"--first takes a number from 1 to 1000000; it was 0.", "look", "stay", "--first", "0"},
             {"--first takes a number from 1 to 1000000; it was 2147483647.", "look", "stay", "--first", "2147483647"},
             {"--count shows no rows. Leave out columns", "look", "stay", "--count", "1", "--order", "id"},

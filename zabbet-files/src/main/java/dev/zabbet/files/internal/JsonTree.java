@@ -2,8 +2,10 @@ package dev.zabbet.files.internal;
 
 import com.fasterxml.jackson.core.JsonFactory;
 import com.fasterxml.jackson.core.JsonGenerator;
+import com.fasterxml.jackson.core.JsonParseException;
 import com.fasterxml.jackson.core.JsonParser;
 import com.fasterxml.jackson.core.JsonToken;
+import com.fasterxml.jackson.core.StreamReadFeature;
 import java.io.IOException;
 import java.io.StringWriter;
 import java.math.BigDecimal;
@@ -15,7 +17,9 @@ import org.jspecify.annotations.Nullable;
 
 /** JSON as maps, lists, text, numbers, truth values and null. Thread-safe. */
 public final class JsonTree {
-    private static final JsonFactory JSON = JsonFactory.builder().build();
+    private static final JsonFactory JSON = JsonFactory.builder()
+            .enable(StreamReadFeature.STRICT_DUPLICATE_DETECTION)
+            .build();
 
     private JsonTree() {}
 
@@ -75,12 +79,14 @@ public final class JsonTree {
     /**
      * Reads a tree; null if the text is empty.
      *
-     * @throws com.fasterxml.jackson.core.JsonProcessingException if it is no JSON, with the place
+     * @throws com.fasterxml.jackson.core.JsonProcessingException if it is no JSON, gives a name twice or goes on behind its value, with the place
      */
     public static @Nullable Object read(String json) throws IOException {
         try (JsonParser in = JSON.createParser(json)) {
             Object tree = in.nextToken() == null ? null : value(in);
-            in.nextToken(); // what stands behind it has to be JSON too
+            if (in.nextToken() != null) {
+                throw new JsonParseException(in, "something stands behind the value");
+            }
             return tree;
         }
     }

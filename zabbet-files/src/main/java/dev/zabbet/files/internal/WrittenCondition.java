@@ -1,8 +1,7 @@
-package dev.zabbet.cli;
+package dev.zabbet.files.internal;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.Expected;
-import dev.zabbet.files.internal.MarkdownTable;
 import dev.zabbet.internal.report.RowFilter;
 import dev.zabbet.schema.Table;
 import java.util.regex.Matcher;
@@ -10,24 +9,24 @@ import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /**
- * A condition as it is written after {@code --where}: {@code status=CANCELLED}, {@code nights>=3}, or a column and the words of
+ * A condition as it is written on the command line and in requests: {@code status=CANCELLED}, {@code nights>=3}, or a column and the words of
  * a table in Markdown: {@code nights between 1 and 3}, {@code note not null}.
  */
-final class LookWhere {
+public final class WrittenCondition {
     private static final Pattern COMPARED = Pattern.compile("(.+?)\\s*(<>|<=|>=|=|<|>)\\s*(.*)", Pattern.DOTALL);
     private static final Pattern WORDS = Pattern.compile("(\\S+)\\s+(.+)", Pattern.DOTALL);
 
-    private LookWhere() {}
+    private WrittenCondition() {}
 
     /** A column, and the value or matcher that it is compared with. */
-    record Part(String column, @Nullable Object value) {}
+    public record Part(String column, @Nullable Object value) {}
 
-    static RowFilter of(Table table, String text) {
+    public static RowFilter of(Table table, String text) {
         Part part = part(table, text);
         return RowFilter.of(table, part.column(), part.value());
     }
 
-    static Part part(Table table, String text) {
+    public static Part part(Table table, String text) {
         Matcher compared = COMPARED.matcher(text.strip());
         if (compared.matches() && !compared.group(1).contains(" ")) {
             String column = column(table, compared.group(1));
@@ -57,8 +56,8 @@ final class LookWhere {
     private static @Nullable Object value(String operator, String value, String text) {
         boolean isNull = value.equalsIgnoreCase("null");
         if (isNull && !operator.equals("=") && !operator.equals("<>")) {
-            throw new ZabbetException("--where \"" + text
-                    + "\" compares with null, which holds for no row. Write COLUMN=null or" + " COLUMN<>null.");
+            throw new ZabbetException("The condition \"" + text
+                    + "\" compares with null, which holds for no row. Write COLUMN=null or COLUMN<>null.");
         }
         return switch (operator) {
             case "=" -> isNull ? null : value;
@@ -86,7 +85,7 @@ final class LookWhere {
 
     private static ZabbetException wrong(String text) {
         return new ZabbetException(
-                "--where \"" + text + "\" is no condition. Write COLUMN=VALUE, with <>, <, <=, > or >= in the"
+                "\"" + text + "\" is no condition. Write COLUMN=VALUE, with <>, <, <=, > or >= in the"
                         + " place of =, or words: \"nights between 1 and 3\", \"status one of REQUESTED, DONE\", \"name like Edel%\","
                         + " \"note null\", \"note not null\".");
     }

@@ -1,0 +1,113 @@
+package dev.zabbet.files.internal;
+
+import dev.zabbet.internal.report.RowFilter;
+import dev.zabbet.internal.value.Ordering;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Table;
+import dev.zabbet.store.Condition;
+import dev.zabbet.store.Store;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.PriorityQueue;
+import java.util.concurrent.atomic.LongAdder;
+import java.util.regex.Pattern;
+
+/** Rows of a table for which some {@linkplain WrittenCondition conditions} hold together. */
+public final class RowSelection {
+    private static final Pattern SECRET =
+            Pattern.compile("(?i).*(passw(or)?d|pwd|secret|token|hash|salt|api_?key|credential|private_?key).*");
+
+    private final Store store;
+    private final Table table;
+    private final List<RowFilter> filters;
+    private final Condition condition;
+
+    public RowSelection(Store store, Table table, List<String> conditions) {
+        this.store = store;
+        this.table = table;
+        this.filters = conditions.stream()
+                .map(text -> WrittenCondition.of(table, text))
+                .toList();
+        Condition all = Condition.all();
+        for (RowFilter filter : filters) {
+            all = all.and(filter.condition());
+        }
+        this.condition = all;
+    }
+
+    /** Ends the reading of a table of which enough is known. */
+    private static final class EnoughException extends RuntimeException {
+        EnoughException() {
+            super(null, null, false, false);
+        }
+    }
+
+    /** Tells whether a column is named like one of password hashes, keys or tokens. */
+    public static boolean looksLikeSecret(Column column) {
+        return SECRET.matcher(column.name()).matches();
+    }
+
+    /** Returns the table and the conditions in words. */
+    public String text() {
+        List<String> texts = filters.stream().map(RowFilter::text).toList();
+        return table.name() + (texts.isEmpty() ? "" : " where " + String.join(" and ", texts));
+    }
+
+    public long count() {
+        if (filters.isEmpty()) {
+            return store.count(table);
+        }
+        LongAdder found = new LongAdder();
+        store.readStreaming(table, condition, row -> found.increment());
+        return found.sum();
+    }
+
+    /**
+     * Reads at most so many rows.
+     *
+     * @param order columns, each with a minus before it for descending; without any, the rows come as the store has them
+     */
+    public List<Row> first(int most, List<String> order) {
+        if (order.isEmpty()) {
+            List<Row> rows = new ArrayList<>();
+            try {
+                store.readStreaming(table, condition, row -> {
+                    rows.add(row.row());
+                    if (rows.size() == most) {
+                        throw new EnoughException();
+                    }
+                });
+            } catch (EnoughException e) {
+                return rows;
+            }
+            return rows;
+        }
+        Comparator<Row> comparator = comparator(order);
+        PriorityQueue<Row> best = new PriorityQueue<>(comparator.reversed());
+        store.readStreaming(table, condition, row -> {
+            best.add(row.row());
+            if (best.size() > most) {
+                best.remove();
+            }
+        });
+        return best.stream().sorted(comparator).toList();
+    }
+
+    private Comparator<Row> comparator(List<String> order) {
+        List<Comparator<Row>> parts = new ArrayList<>();
+        for (String one : order) {
+            boolean down = one.startsWith("-");
+            Comparator<Row> by =
+                    by(table.requireColumn(down ? one.substring(1) : one).name());
+            parts.add(down ? by.reversed() : by);
+        }
+        table.keyColumns().forEach(key -> parts.add(by(key)));
+        return parts.stream().reduce(Comparator::thenComparing).orElseThrow();
+    }
+
+    private static Comparator<Row> by(String column) {
+        return Comparator.comparing(row -> row.get(column), Comparator.nullsFirst((a, b) -> Ordering.compare(a, b)));
+    }
+}
