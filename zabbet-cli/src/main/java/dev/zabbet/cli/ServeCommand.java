@@ -78,18 +78,10 @@ final class ServeCommand implements Runnable {
         }
         String given = Optional.ofNullable(System.getenv("ZABBET_TOKEN")).orElse("");
         StageServer server = start(settings(given));
-        CountDownLatch end = new CountDownLatch(1);
-        Thread closing = new Thread(
-                () -> {
-                    server.close();
-                    end.countDown();
-                },
-                "zabbet-serve-end");
-        Runtime.getRuntime().addShutdownHook(closing);
-        endWithParent();
+        ProcessEnd.then(server::close);
         tell(server, given.isEmpty());
         try {
-            end.await(); // the hook ends the process
+            new CountDownLatch(1).await(); // until the process ends
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         }
@@ -136,22 +128,6 @@ final class ServeCommand implements Runnable {
         } catch (SQLException e) {
             throw new ZabbetException("The database cannot be opened: " + e.getMessage(), e);
         }
-    }
-
-    /** The tests that started the server end in many ways; none leaves it running. */
-    private static void endWithParent() {
-        ProcessHandle parent = ProcessHandle.current().parent().orElse(null);
-        if (parent == null) {
-            return;
-        }
-        Thread watching = new Thread(
-                () -> {
-                    parent.onExit().join();
-                    Runtime.getRuntime().exit(0);
-                },
-                "zabbet-serve-parent");
-        watching.setDaemon(true);
-        watching.start();
     }
 
     private void tell(StageServer server, boolean made) {

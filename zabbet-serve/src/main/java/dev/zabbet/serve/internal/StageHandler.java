@@ -106,7 +106,7 @@ public final class StageHandler extends Handler.Abstract {
     public boolean handle(Request request, Response response, Callback callback) {
         try {
             gate.check(request);
-            write(response, answer(request), callback);
+            write(response, answer(request, response), callback);
         } catch (Problem e) {
             if (e.status() == 401) {
                 response.getHeaders().put(HttpHeader.WWW_AUTHENTICATE, "Bearer");
@@ -130,7 +130,7 @@ public final class StageHandler extends Handler.Abstract {
         return true;
     }
 
-    private Answer answer(Request request) throws IOException {
+    private Answer answer(Request request, Response response) throws IOException {
         String path = request.getHttpURI().getPath();
         String method = request.getMethod();
         List<String> others = new ArrayList<>();
@@ -147,6 +147,7 @@ public final class StageHandler extends Handler.Abstract {
         if (others.isEmpty()) {
             throw new Problem(404, "No such path", "GET /openapi.json says which paths there are.");
         }
+        response.getHeaders().put(HttpHeader.ALLOW, String.join(", ", others));
         throw new Problem(
                 405,
                 "Not by this method",

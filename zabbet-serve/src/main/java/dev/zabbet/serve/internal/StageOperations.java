@@ -169,6 +169,11 @@ final class StageOperations {
                 throw RequestBody.wrong(new UnknownNameException("parameter", name, known).getMessage());
             }
         }
+        for (String once : List.of("table", "first", "count", "all")) {
+            if (values(query, once).size() > 1) {
+                throw RequestBody.wrong("The parameter '" + once + "' stands there more than once.");
+            }
+        }
         String name = query.getValue("table");
         if (name == null) {
             throw RequestBody.wrong("Which table? Name it: rows?table=stay.");
