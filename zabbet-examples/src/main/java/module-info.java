@@ -4,7 +4,10 @@ module dev.zabbet.examples {
     requires transitive dev.zabbet.core;
     requires transitive dev.zabbet.jdbc;
     requires dev.zabbet.files;
+    requires com.fasterxml.jackson.jr.ob;
+    requires jdk.httpserver;
 
+    exports dev.zabbet.examples.http;
     exports dev.zabbet.examples.huts;
     exports dev.zabbet.examples.story;
 
