@@ -27,6 +27,7 @@ import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.seed.Loaded;
 import dev.zabbet.seed.Seed;
+import dev.zabbet.seed.SeedReceiver;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Load;
 import dev.zabbet.store.Progress;
@@ -234,6 +235,21 @@ abstract class StageArranging {
         Words.notNull(progress, "progress", "Stage.load");
         Words.notNull(seed, "seed", "Stage.load");
         return planning.upToDate(() -> Seeding.store(seed, store, clock, drawn(), progress));
+    }
+
+    /**
+     * Has others store a seed: the application by its own API, so that its own rules apply. The seed is tried as {@link #load(Seed)}
+     * tries it, filled up, and delivered row by row; labels then know the keys that the rows have got.
+     *
+     * @param seed the rows
+     * @param receiver who stores them, in this stage's database
+     * @return the labelled rows, as stored
+     * @throws ZabbetException if something is wrong with the seed, and nothing is delivered then; or if a row is refused
+     */
+    public Loaded deliver(Seed seed, SeedReceiver receiver) {
+        Words.notNull(seed, "seed", "Stage.deliver");
+        Words.notNull(receiver, "receiver", "Stage.deliver");
+        return planning.upToDate(() -> Seeding.deliver(seed, store, clock, drawn(), receiver));
     }
 
     /**

@@ -1,6 +1,7 @@
 package dev.zabbet.cli;
 
 import dev.zabbet.Stage;
+import dev.zabbet.error.ZabbetException;
 import dev.zabbet.files.internal.RowsAsJson;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.jdbc.Jdbc;
@@ -8,6 +9,7 @@ import dev.zabbet.row.Row;
 import dev.zabbet.seed.Loaded;
 import dev.zabbet.seed.Seed;
 import dev.zabbet.seed.SeedRow;
+import dev.zabbet.serve.HttpApi;
 import dev.zabbet.store.Load;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -60,22 +62,37 @@ final class LoadCommand implements Runnable {
     @Option(names = "--dry-run", description = "Stores nothing; says how many rows of which table it would be.")
     private boolean dryRun;
 
+    @Option(
+            names = "--through",
+            paramLabel = "FILE",
+            description =
+                    "Has the application store the rows, by its HTTP API. The file names its OpenAPI document and says what that"
+                            + " does not.")
+    private @Nullable String through;
+
+    @Option(
+            names = "--at",
+            paramLabel = "URL",
+            description = "Where the application is, if the --through file is to be overruled.")
+    private @Nullable String at;
+
     @Spec
     @SuppressWarnings("NullAway.Init") // set by picocli before run()
     private CommandSpec spec;
 
     @Override
     public void run() {
+        HttpApi api = api();
         Seed seed = Documents.seed(files);
         boolean reads = dryRun || out != null;
         try (Stage opened = reads ? Jdbc.reading(database.dataSource()) : Jdbc.stage(database.dataSource())) {
             Stage stage = opened.inVariation(variation == null ? 0 : variation);
             Map<String, Map<String, @Nullable Object>> keys = new LinkedHashMap<>();
             List<Loaded> results = new ArrayList<>();
-            Map<String, Integer> counts = stored(stage, seed, keys, results);
+            Map<String, Integer> counts = stored(stage, seed, api, keys, results);
             if (output.isJson()) {
                 Map<String, Object> result = new LinkedHashMap<>();
-                result.put(OutputOptions.outcome(dryRun, out != null), counts);
+                result.put(api == null ? OutputOptions.outcome(dryRun, out != null) : "delivered", counts);
                 if (!reads) {
                     result.put("labels", keys);
                     if (!seed.storedTables().isEmpty()) {
@@ -86,9 +103,30 @@ final class LoadCommand implements Runnable {
                 return;
             }
             Terminal paper = new Terminal(spec.commandLine().getOut());
-            print(paper, OutputOptions.heading(dryRun, out), seed, counts);
+            print(paper, api == null ? OutputOptions.heading(dryRun, out) : "Created by the application", seed, counts);
+            if (api != null && !api.leftOut().isEmpty()) {
+                paper.blank();
+                paper.line("Not taken by its API, so that it filled them itself: " + String.join(", ", api.leftOut()));
+            }
             results.forEach(loaded -> ExtractReport.found(paper, loaded));
         }
+    }
+
+    private @Nullable HttpApi api() {
+        String file = through;
+        String url = at;
+        if (file == null) {
+            if (url != null) {
+                throw new ZabbetException(
+                        "--at says where the application is that --through delivers to; name that file, too.");
+            }
+            return null;
+        }
+        if (dryRun || out != null) {
+            throw new ZabbetException("--through has the application store the rows; leave out --dry-run and --out.");
+        }
+        HttpApi api = HttpApi.read(file);
+        return url == null ? api : api.at(url);
     }
 
     /**
@@ -98,7 +136,11 @@ final class LoadCommand implements Runnable {
      * @param results takes what the rows became, if they were stored
      */
     private Map<String, Integer> stored(
-            Stage stage, Seed seed, Map<String, Map<String, @Nullable Object>> keys, List<Loaded> results) {
+            Stage stage,
+            Seed seed,
+            @Nullable HttpApi api,
+            Map<String, Map<String, @Nullable Object>> keys,
+            List<Loaded> results) {
         Path file = out;
         if (dryRun) {
             return stage.validate(seed);
@@ -109,7 +151,7 @@ final class LoadCommand implements Runnable {
             return rows.counts();
         }
         try (LoadProgress work = LoadProgress.on(spec.commandLine().getErr())) {
-            Loaded loaded = stage.load(seed, work);
+            Loaded loaded = api == null ? stage.load(seed, work) : stage.deliver(seed, api);
             results.add(loaded);
             loaded.labelled().forEach((table, rows) -> {
                 List<String> columns = stage.schema().require(table).keyColumns();

@@ -15,6 +15,7 @@ import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.seed.Loaded;
 import dev.zabbet.seed.Seed;
+import dev.zabbet.seed.SeedReceiver;
 import dev.zabbet.seed.SeedRow;
 import dev.zabbet.seed.SeedValue;
 import dev.zabbet.seed.StreamedRows;
@@ -22,12 +23,14 @@ import dev.zabbet.store.Condition;
 import dev.zabbet.store.ConstraintException;
 import dev.zabbet.store.Load;
 import dev.zabbet.store.Progress;
+import dev.zabbet.store.RewindPoint;
 import dev.zabbet.store.RowSource;
 import dev.zabbet.store.Store;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.IdentityHashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -56,6 +59,7 @@ public final class Seeding {
     private final List<RowSource> inserts = new ArrayList<>();
     private final List<Load.Fill> fills = new ArrayList<>();
     private final List<StreamedTable> longTables = new ArrayList<>();
+    private final IdentityHashMap<RowSource, List<SeedEntry>> origins = new IdentityHashMap<>();
     final Set<SeedEntry> inWork = new HashSet<>();
     private final Map<String, Long> given = new HashMap<>();
 
@@ -100,6 +104,25 @@ public final class Seeding {
         Seeding seeding = new Seeding(seed, store, clock, variation);
         seeding.plan();
         return seeding.load();
+    }
+
+    /**
+     * Tries a seed, and has others store its rows.
+     *
+     * @return the labelled rows, as stored
+     * @throws ZabbetException if something is wrong with it, as {@link #store}; nothing is delivered then
+     */
+    public static Loaded deliver(Seed seed, Store store, Clock clock, long variation, SeedReceiver receiver) {
+        Seeding seeding;
+        RewindPoint before = store.mark();
+        try {
+            seeding = new Seeding(seed, store, clock, variation);
+            seeding.plan();
+        } finally {
+            store.rewind(before); // keys were reserved that only stand for those to come
+        }
+        Delivery delivery = new Delivery(seeding.schema, seeding.inserts, seeding.fills, seeding.origins);
+        return delivery.to(receiver, store, seeding.foundRows.found());
     }
 
     /** References are tested apart: what they lead to may be stored already. */
@@ -306,6 +329,8 @@ public final class Seeding {
         for (RowSource source : load.inserts()) {
             RowSource held = MaterializedRows.of(source);
             inserts.add(held);
+            List<SeedEntry> from = new ArrayList<>();
+            origins.put(held, from);
             boolean own = plan.isRoot(source);
             for (int row = 0; row < held.size(); row++) {
                 SeedEntry entry;
@@ -316,6 +341,7 @@ public final class Seeding {
                 } else {
                     entry = left.get(row);
                 }
+                from.add(entry);
                 tryOut(held, row, entry);
             }
         }

@@ -1,0 +1,60 @@
+package dev.zabbet.serve;
+
+import dev.zabbet.internal.text.Words;
+import dev.zabbet.row.Row;
+import dev.zabbet.schema.Schema;
+import dev.zabbet.seed.SeedReceiver;
+import dev.zabbet.serve.internal.deliver.ApiDelivery;
+import java.util.List;
+
+/**
+ * An application's HTTP API, by which it stores a seed itself: {@code stage.deliver(seed, HttpApi.read("api.yaml"))}. Its OpenAPI
+ * document says which operations there are; a mapping file says what the document does not: where the document and the application
+ * are, what is sent along, and where names differ.
+ *
+ * <p>Not thread-safe; one delivery sends several requests at a time.
+ */
+public final class HttpApi implements SeedReceiver {
+    private final ApiDelivery delivery;
+
+    private HttpApi(ApiDelivery delivery) {
+        this.delivery = delivery;
+    }
+
+    /**
+     * Reads a mapping file.
+     *
+     * @param mapping a file, or a resource on the class path, in YAML or JSON
+     * @return the API; nothing is sent yet
+     * @throws dev.zabbet.error.ZabbetException if it cannot be read; the message says where
+     */
+    public static HttpApi read(String mapping) {
+        return new HttpApi(ApiDelivery.read(Words.notNull(mapping, "mapping", "HttpApi.read")));
+    }
+
+    /**
+     * {@return the same API of the application at another place}
+     *
+     * @param url where it is, such as {@code http://localhost:8080}
+     */
+    public HttpApi at(String url) {
+        return new HttpApi(delivery.at(Words.notNull(url, "url", "HttpApi.at")));
+    }
+
+    /**
+     * Creates the rows by the operations of the document, each when those that it refers to are there. If one is refused, what was
+     * created before is deleted again, where there is an operation for that.
+     *
+     * @throws dev.zabbet.error.ZabbetException if an operation is not known, and nothing is sent then; or if a row is refused: with
+     *     place, request and answer, and with what remains
+     */
+    @Override
+    public List<Row> receive(Schema schema, List<Item> rows) {
+        return delivery.receive(schema, rows);
+    }
+
+    /** {@return the columns of the delivered tables that the API does not take, so that the application filled them} */
+    public List<String> leftOut() {
+        return delivery.leftOut();
+    }
+}
