@@ -6,6 +6,7 @@ import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.BiPredicate;
 
 /** Stores the rows of a seed by itself, with keys of its own: the API of the application, for example. */
 @FunctionalInterface
@@ -52,8 +53,9 @@ public interface SeedReceiver {
      *
      * @param schema the tables
      * @param rows the rows; one may refer to others that come after it
+     * @param isStored tells whether a table holds a row with a key; to be asked on the calling thread
      * @return the key that each has got, in the same order; without columns where that is not known
      * @throws dev.zabbet.error.ZabbetException if one is refused; the message says which, why, and what remains
      */
-    List<Row> receive(Schema schema, List<Item> rows);
+    List<Row> receive(Schema schema, List<Item> rows, BiPredicate<Table, Row> isStored);
 }

@@ -3,9 +3,11 @@ package dev.zabbet.serve;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
 import dev.zabbet.seed.SeedReceiver;
 import dev.zabbet.serve.internal.deliver.ApiDelivery;
 import java.util.List;
+import java.util.function.BiPredicate;
 
 /**
  * An application's HTTP API, by which it stores a seed itself: {@code stage.deliver(seed, HttpApi.read("api.yaml"))}. Its OpenAPI
@@ -49,8 +51,8 @@ public final class HttpApi implements SeedReceiver {
      *     place, request and answer, and with what remains
      */
     @Override
-    public List<Row> receive(Schema schema, List<Item> rows) {
-        return delivery.receive(schema, rows);
+    public List<Row> receive(Schema schema, List<Item> rows, BiPredicate<Table, Row> isStored) {
+        return delivery.receive(schema, rows, isStored);
     }
 
     /** {@return the columns of the delivered tables that the API does not take, so that the application filled them} */

@@ -120,7 +120,7 @@ final class Delivery {
 
     /** Delivers all rows, and keeps what the labelled ones are called. */
     Loaded to(SeedReceiver receiver, Store store, List<Loaded.Found> found) {
-        List<Row> keys = receiver.receive(schema, List.copyOf(items));
+        List<Row> keys = receiver.receive(schema, List.copyOf(items), (table, key) -> store.holds(table, with(key)));
         List<Load.Label> labels = new ArrayList<>();
         Map<String, Map<String, Row>> stored = new LinkedHashMap<>();
         Map<String, Integer> counts = new LinkedHashMap<>();
@@ -142,14 +142,18 @@ final class Delivery {
     }
 
     private static Row row(Store store, Item item, Row key) {
-        Condition where = Condition.all();
-        for (String column : key.columns()) {
-            where = where.and(new Condition.Equal(column, key.get(column)));
-        }
-        return store.rows(item.table(), where).stream()
+        return store.rows(item.table(), with(key)).stream()
                 .findFirst()
                 .orElseThrow(() -> new ZabbetException("The application says that it has created "
                         + item.table().name() + " with " + key + ", and " + store.description()
                         + " has no such row. Is it the application's database, and has it committed?"));
+    }
+
+    private static Condition with(Row key) {
+        Condition where = Condition.all();
+        for (String column : key.columns()) {
+            where = where.and(new Condition.Equal(column, key.get(column)));
+        }
+        return where;
     }
 }

@@ -30,6 +30,11 @@ import org.jspecify.annotations.Nullable;
 public final class HutsServer implements AutoCloseable {
     private static final String RESOURCES = "/dev/zabbet/examples/http/";
 
+    static {
+        // Java's server sends the head of an answer and its body apart; the second would wait for the first's receipt.
+        System.setProperty("sun.net.httpserver.nodelay", "true");
+    }
+
     private final HttpServer server;
     private final ExecutorService threads = Executors.newFixedThreadPool(8, work -> {
         Thread thread = new Thread(work, "huts");

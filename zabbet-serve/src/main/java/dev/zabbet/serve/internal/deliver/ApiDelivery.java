@@ -14,6 +14,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.function.BiPredicate;
 import org.jspecify.annotations.Nullable;
 
 /** An application's API that seeds are delivered to: its document, and what a mapping file says beside it. */
@@ -41,7 +42,7 @@ public final class ApiDelivery {
         return List.copyOf(leftOut);
     }
 
-    public List<Row> receive(Schema schema, List<Item> rows) {
+    public List<Row> receive(Schema schema, List<Item> rows, BiPredicate<Table, Row> isStored) {
         ApiDocument document = ApiDocument.read(mapping.document());
         Set<Table> tables = new LinkedHashSet<>();
         rows.forEach(row -> tables.add(row.table()));
@@ -51,7 +52,7 @@ public final class ApiDelivery {
             client.sendAlways(one.getKey(), text(one.getValue(), one.getKey()));
         }
         logIn(client, document);
-        List<Row> keys = new DeliveryRun(schema, rows, calls, client, mapping).run();
+        List<Row> keys = new DeliveryRun(schema, rows, calls, client, mapping).run(isStored);
         tell(calls);
         return keys;
     }

@@ -7,6 +7,7 @@ import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
+import dev.zabbet.schema.Table;
 import dev.zabbet.seed.SeedReceiver.Item;
 import dev.zabbet.seed.SeedReceiver.Link;
 import dev.zabbet.serve.internal.deliver.ApiClient.Answer;
@@ -25,6 +26,7 @@ import java.util.concurrent.ExecutionException;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
+import java.util.function.BiPredicate;
 import java.util.function.IntConsumer;
 import org.jspecify.annotations.Nullable;
 
@@ -88,7 +90,7 @@ final class DeliveryRun {
         }
     }
 
-    List<Row> run() {
+    List<Row> run(BiPredicate<Table, Row> isStored) {
         ExecutorService pool = Executors.newFixedThreadPool(mapping.atOnce(), work -> {
             Thread thread = new Thread(work, "zabbet-deliver");
             thread.setDaemon(true);
@@ -114,7 +116,7 @@ final class DeliveryRun {
                 together(pool, List.copyOf(postponed.keySet()), this::complete);
             }
             if (!refused.isEmpty() || broken != null) {
-                throw takenBack(left);
+                throw takenBack(left, isStored);
             }
         } finally {
             pool.shutdownNow();
@@ -329,35 +331,36 @@ final class DeliveryRun {
     }
 
     /** Deletes what was created, last first, and returns what there is to be said. */
-    private ZabbetException takenBack(Set<Integer> left) {
+    private ZabbetException takenBack(Set<Integer> left, BiPredicate<Table, Row> isStored) {
         List<Integer> rows = new ArrayList<>(created);
         Collections.reverse(rows);
-        Map<String, Integer> remain = new TreeMap<>();
         List<String> why = new ArrayList<>();
-        int gone = 0;
         for (int row : rows) {
-            Item item = items.get(row);
+            BoundOperation delete = Objects.requireNonNull(
+                            calls.get(items.get(row).table().name()))
+                    .delete();
             Row values = stored[row];
-            BoundOperation delete =
-                    Objects.requireNonNull(calls.get(item.table().name())).delete();
-            if (delete == null || values == null) {
-                remain.merge(item.table().name(), 1, Integer::sum);
-                continue;
-            }
-            Request request = writer.write(delete, item.table(), values, List.of(), List.of());
-            try {
-                Answer answer = client.send(request);
-                if (answer.isDone() || answer.status() == 404) {
-                    gone++;
-                } else {
-                    remain.merge(item.table().name(), 1, Integer::sum);
-                    why.add(client.shown(request).get(0) + " answered " + answer.status() + " " + answer.shown());
+            if (delete != null && values != null) {
+                Request request = writer.write(delete, items.get(row).table(), values, List.of(), List.of());
+                try {
+                    Answer answer = client.send(request);
+                    if (!answer.isDone() && answer.status() != 404) {
+                        why.add(client.shown(request).get(0) + " answered " + answer.status() + " " + answer.shown());
+                    }
+                } catch (ZabbetException e) {
+                    why.add(String.valueOf(e.getMessage()));
                 }
-            } catch (ZabbetException e) {
-                remain.merge(item.table().name(), 1, Integer::sum);
-                why.add(String.valueOf(e.getMessage()));
             }
         }
+        Map<String, Integer> remain = new TreeMap<>();
+        for (int row : rows) {
+            Row key = key(row);
+            if (key.columns().isEmpty() || isStored.test(items.get(row).table(), key)) {
+                remain.merge(items.get(row).table().name(), 1, Integer::sum);
+            }
+        }
+        int gone = rows.size()
+                - remain.values().stream().mapToInt(Integer::intValue).sum();
         return new ZabbetException(text(left, gone, remain, why));
     }
 
