@@ -94,7 +94,7 @@ class ZabbetTest {
     @CsvSource(
             delimiter = '|',
             value = {
-                "''                                | Which command? Known: demo, schema, validate, load, add, look, extract, verify, run, tests, clear, dedicate, completion.",
+                "''                                | Which command? Known: demo, schema, validate, load, add, look, extract, verify, run, serve, tests, clear, dedicate, completion.",
                 "schema                            | Which database? Name it by --db jdbc:…, or set ZABBET_DB.",
                 "schema --db jdbc:nosuch:x         | No driver on the class path takes jdbc:nosuch:x.",
                 "schema --db jdbc:h2:file:./nowhere/x;IFEXISTS=TRUE;PASSWORD=geheim | not found",

@@ -63,8 +63,9 @@ class DocsExamplesTest {
     private static void collect(String glob, Pattern pattern, List<JavaFileObject> sources) throws IOException {
         var matcher = ROOT.getFileSystem().getPathMatcher("glob:" + ROOT + "/" + glob);
         try (Stream<Path> files = Files.walk(ROOT)) {
-            for (Path file : files.filter(
-                            f -> matcher.matches(f) && !f.toString().contains("/target/"))
+            for (Path file : files.filter(f -> matcher.matches(f)
+                            && !f.toString().contains("/target/")
+                            && !f.toString().contains("/node_modules/"))
                     .toList()) {
                 if (file.toString().contains("/cli/")
                         || file.endsWith("first-hour.md") // FirstHourTest follows it step by step

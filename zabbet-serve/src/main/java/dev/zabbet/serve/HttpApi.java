@@ -1,5 +1,7 @@
 package dev.zabbet.serve;
 
+import dev.zabbet.factory.Payload;
+import dev.zabbet.factory.Through;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Schema;
@@ -53,6 +55,19 @@ public final class HttpApi implements SeedReceiver {
     @Override
     public List<Row> receive(Schema schema, List<Item> rows, BiPredicate<Table, Row> isStored) {
         return delivery.receive(schema, rows, isStored);
+    }
+
+    /**
+     * {@return an operation as the code that stores what a factory makes: {@code stage.add(3, bookings.through(api.operation("book")))}}
+     * Each property of the object goes into the field or path parameter that is called the same, but for capitals and separators. What
+     * it returns is the answer as maps, lists, text, numbers, truth values and null; an empty map where there is none.
+     *
+     * @param <T> what the factory makes
+     * @param name the operation: its operationId, or method and path
+     */
+    public <T> Through.Storing<T, Object> operation(String name) {
+        Words.notNull(name, "name", "HttpApi.operation");
+        return object -> delivery.send(name, Payload.of(object, Payload.Naming.CAMEL));
     }
 
     /** {@return the columns of the delivered tables that the API does not take, so that the application filled them} */

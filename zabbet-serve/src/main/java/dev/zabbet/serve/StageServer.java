@@ -13,6 +13,8 @@ import dev.zabbet.serve.internal.ServedStages;
 import dev.zabbet.serve.internal.StageHandler;
 import dev.zabbet.serve.internal.StageOpener;
 import java.io.IOException;
+import java.util.Objects;
+import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Function;
 import javax.sql.DataSource;
 import org.eclipse.jetty.server.HttpConfiguration;
@@ -88,14 +90,14 @@ public final class StageServer implements AutoCloseable {
         Words.notNull(opening, "opening", "StageServer.sideBySide");
         return start(
                 StageOpener.many(() -> {
-                    String[] place = new String[1];
+                    AtomicReference<String> place = new AtomicReference<>("");
                     Stage stage = databases
                             .opening(url -> {
-                                place[0] = url;
+                                place.set(url);
                                 return opening.apply(url);
                             })
                             .stage();
-                    return new OpenedStage(stage, place[0]);
+                    return new OpenedStage(stage, Objects.requireNonNull(place.get()));
                 }),
                 settings);
     }

@@ -251,7 +251,7 @@ final class ServedStage {
      * @param atMost how long to wait for that
      */
     Ended endAct(@Nullable Duration quiet, Duration atMost) {
-        boolean[] wasQuiet = {true};
+        CompletableFuture<Boolean> wasQuiet = new CompletableFuture<>();
         CompletableFuture<Object> answer = new CompletableFuture<>();
         ask(answer, () -> {
             if (!acting) {
@@ -260,10 +260,11 @@ final class ServedStage {
                         "No act is going on",
                         "POST /stages/" + id + "/act begins one; there is none to be ended.");
             }
-            wasQuiet[0] = quiet == null || awaitQuiet(quiet, atMost);
+            wasQuiet.complete(quiet == null || awaitQuiet(quiet, atMost));
             ending = answer;
         });
-        return new Ended((Footprint) answer(answer, settings.patience().plus(atMost)), wasQuiet[0]);
+        Footprint left = (Footprint) answer(answer, settings.patience().plus(atMost));
+        return new Ended(left, wasQuiet.join());
     }
 
     private boolean awaitQuiet(Duration quiet, Duration atMost) throws InterruptedException {

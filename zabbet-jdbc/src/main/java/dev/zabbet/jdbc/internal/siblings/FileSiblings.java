@@ -71,6 +71,9 @@ final class FileSiblings implements Siblings {
     private FileChannel guard() throws SQLException {
         Path file = Path.of(file(path) + ".zabbet-guard");
         try {
+            if (!sqlite && file.getParent() != null) {
+                Files.createDirectories(file.getParent()); // as H2 does, but not SQLite
+            }
             FileChannel channel = FileChannel.open(file, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
             var unused = channel.lock();
             return channel;

@@ -13,8 +13,10 @@ import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.function.BiPredicate;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** An application's API that seeds are delivered to: its document, and what a mapping file says beside it. */
@@ -42,23 +44,51 @@ public final class ApiDelivery {
         return List.copyOf(leftOut);
     }
 
-    public List<Row> receive(Schema schema, List<Item> rows, BiPredicate<Table, Row> isStored) {
+    /**
+     * Sends what an object holds to an operation, each value to the field or parameter that is called the same.
+     *
+     * @return what is answered, as JSON; an empty map for an answer that is none
+     * @throws ZabbetException if the operation is not known, a required field has no value, or it is refused
+     */
+    public Object send(String name, Map<String, @Nullable Object> values) {
         ApiDocument document = ApiDocument.read(mapping.document());
-        Set<Table> tables = new LinkedHashSet<>();
-        rows.forEach(row -> tables.add(row.table()));
-        Map<String, TableCalls> calls = TableCalls.of(schema, tables, document, mapping);
+        ApiOperation operation = document.require(file, name);
+        ApiClient client = client(document);
+        Request request = RequestWriter.plain(operation, document.body(operation), values);
+        Answer answer = client.send(request);
+        if (!answer.isDone()) {
+            throw new ZabbetException("The application refused it: " + answer.status() + "\n  "
+                    + String.join("\n  ", client.shown(request)) + "\nanswered\n  " + answer.shown());
+        }
+        Object tree = answer.tree();
+        return tree == null ? Map.of() : tree;
+    }
+
+    private ApiClient client(ApiDocument document) {
         ApiClient client = new ApiClient(where(document));
         for (Map.Entry<String, MappedValue> one : mapping.headers().entrySet()) {
             client.sendAlways(one.getKey(), text(one.getValue(), one.getKey()));
         }
         logIn(client, document);
+        return client;
+    }
+
+    public List<Row> receive(Schema schema, List<Item> rows, BiPredicate<Table, Row> isStored) {
+        ApiDocument document = ApiDocument.read(mapping.document());
+        Set<Table> tables = new LinkedHashSet<>();
+        rows.forEach(row -> tables.add(row.table()));
+        Map<String, TableCalls> calls = TableCalls.of(schema, tables, document, mapping);
+        ApiClient client = client(document);
         List<Row> keys = new DeliveryRun(schema, rows, calls, client, mapping).run(isStored);
         tell(calls);
         return keys;
     }
 
     private String where(ApiDocument document) {
-        String where = server != null ? server : mapping.server() != null ? mapping.server() : document.server();
+        String where = Stream.of(server, mapping.server(), document.server())
+                .filter(Objects::nonNull)
+                .findFirst()
+                .orElse(null);
         if (where == null) {
             throw new ZabbetException("Where is the application? " + document.name() + " does not say it: write server:"
                     + " http://localhost:8080 into " + file + ".");

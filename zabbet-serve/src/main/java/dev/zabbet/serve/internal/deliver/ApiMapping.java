@@ -125,12 +125,13 @@ record ApiMapping(
         }
         String header = part.text("header");
         String prefix = part.text("prefix");
+        String usual = header == null ? "Bearer " : "";
         return new LogIn(
                 operation,
                 values(part.part("body")),
                 part.text("token"),
                 header == null ? "Authorization" : header,
-                prefix == null ? (header == null ? "Bearer " : "") : prefix);
+                prefix == null ? usual : prefix);
     }
 
     private static OfTable table(MappingPart part) {

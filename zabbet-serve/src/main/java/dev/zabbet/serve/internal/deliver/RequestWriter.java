@@ -8,6 +8,7 @@ import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import dev.zabbet.seed.SeedReceiver.Item;
 import dev.zabbet.serve.internal.deliver.ApiClient.Request;
+import dev.zabbet.serve.internal.deliver.ApiDocument.ApiOperation;
 import dev.zabbet.serve.internal.deliver.ApiDocument.Field;
 import dev.zabbet.serve.internal.deliver.MappedValue.Environment;
 import dev.zabbet.serve.internal.deliver.MappedValue.Literal;
@@ -75,6 +76,36 @@ final class RequestWriter {
             put(shown, field.path(), secret && value != null ? STARS : value);
         }
         return new Request(bound.operation().method(), path, headers, body, shown, idempotencyKey(bound));
+    }
+
+    /** Writes a request with values that are called as its fields and parameters are, but for capitals and separators. */
+    static Request plain(ApiOperation operation, List<Field> fields, Map<String, @Nullable Object> values) {
+        Map<String, @Nullable Object> named = new LinkedHashMap<>();
+        values.forEach((name, value) -> named.put(BoundOperation.plain(name), value));
+        String path = operation.path();
+        for (String parameter : operation.pathParameters()) {
+            Object value = named.get(BoundOperation.plain(parameter));
+            if (value == null) {
+                throw new ZabbetException(operation.name() + " needs {" + parameter
+                        + "} in its path, and nothing is called so: " + String.join(", ", values.keySet()) + ".");
+            }
+            path = path.replace("{" + parameter + "}", ApiClient.encoded(String.valueOf(value)));
+        }
+        Map<String, @Nullable Object> body = new LinkedHashMap<>();
+        Map<String, @Nullable Object> shown = new LinkedHashMap<>();
+        for (Field field : fields) {
+            Object value = typed(field, named.get(BoundOperation.plain(String.join("", field.path()))));
+            if (value == null && field.required()) {
+                throw new ZabbetException(operation.name() + " needs '" + field.name() + "', and nothing is called so: "
+                        + String.join(", ", values.keySet()) + ".");
+            }
+            if (value != null) {
+                put(body, field.path(), value);
+                put(shown, field.path(), ApiClient.SECRET.matcher(field.name()).matches() ? STARS : value);
+            }
+        }
+        boolean none = fields.isEmpty();
+        return new Request(operation.method(), path, Map.of(), none ? null : body, none ? null : shown, null);
     }
 
     private @Nullable String idempotencyKey(BoundOperation bound) {

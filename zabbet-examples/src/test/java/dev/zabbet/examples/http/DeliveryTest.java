@@ -1,4 +1,4 @@
-package dev.zabbet.serve;
+package dev.zabbet.examples.http;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertThrows;
@@ -6,11 +6,13 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
-import dev.zabbet.examples.http.HutsServer;
+import dev.zabbet.factory.Factory;
 import dev.zabbet.files.RowDocument;
 import dev.zabbet.jdbc.Jdbc;
+import dev.zabbet.row.Row;
 import dev.zabbet.seed.Loaded;
 import dev.zabbet.seed.Seed;
+import dev.zabbet.serve.HttpApi;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -240,5 +242,33 @@ class DeliveryTest {
                         ZabbetException.class,
                         () -> stage.deliver(seed, HttpApi.read(file).at(huts.url())))
                 .getMessage();
+    }
+
+    @Test
+    void aFactoryGoesThroughAnOperation() throws Exception {
+        try (Stage stage = Jdbc.embedded("/db/huts.sql", HutsServer.class);
+                HutsServer huts = HutsServer.start(stage.dataSource(), SUMMER, null)) {
+            HttpApi api = HttpApi.read(mapping("", TABLES)).at(huts.url());
+            Factory<Row> regions = Factory.forTable("region").with("country", "AT");
+            assertEquals(
+                    "[{id=3}, {id=4}]",
+                    stage.add(2, regions.through(api.operation("addRegion"))).toString());
+            stage.expect("region").where("country", "AT").count(2);
+            String said = assertThrows(
+                            ZabbetException.class,
+                            () -> stage.add(regions.with("name", "Far")
+                                    .with("country", "at")
+                                    .through(api.operation("addRegion"))))
+                    .getMessage();
+            assertTrue(
+                    said.endsWith("The application refused it: 422\n  POST " + huts.url() + "/api/regions\n"
+                            + "  {\"name\":\"Far\",\"country\":\"at\"}\n"
+                            + "answered\n  {\"problem\":\"country is a code of two capital letters; it was at\"}"),
+                    said);
+            String missing = assertThrows(
+                            ZabbetException.class, () -> stage.add(regions.through(api.operation("addHut"))))
+                    .getMessage();
+            assertTrue(missing.contains("addHut needs 'regionId', and nothing is called so: "), missing);
+        }
     }
 }
