@@ -4,11 +4,16 @@ import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 import static org.junit.jupiter.api.Assumptions.assumeTrue;
 
+import dev.zabbet.files.internal.JsonTree;
 import dev.zabbet.jdbc.LocalServer;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.concurrent.TimeUnit;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
@@ -61,5 +66,37 @@ class FromAnyLanguageTest {
         }
         assumeTrue(!node.isEmpty(), "Node is not there");
         return node;
+    }
+
+    /** With nothing but Python's standard library. */
+    @Test
+    void testsInPythonHold() throws Exception {
+        String python = Optional.ofNullable(System.getenv("ZABBET_TEST_PYTHON")).orElse("/usr/bin/python3");
+        boolean there = Files.isExecutable(Path.of(python));
+        assertTrue(there || System.getenv("ZABBET_TEST_PYTHON") == null, python);
+        assumeTrue(there, "Python is not there");
+        String url = "jdbc:h2:" + folder.resolve("huts") + ";AUTO_SERVER=TRUE";
+        Path script = Commands.EXAMPLES.resolve("db/huts.sql");
+        Process serve =
+                Commands.start(url, folder.resolve("serve.err"), "serve", "--json", "--script", script.toString());
+        try {
+            Map<?, ?> told = (Map<?, ?>)
+                    Objects.requireNonNull(JsonTree.read(serve.inputReader().readLine()));
+            ProcessBuilder tests = new ProcessBuilder(python, "-B", "-m", "unittest", "-v", "test_desk")
+                    .directory(EXAMPLE.resolveSibling("python").toFile())
+                    .redirectErrorStream(true);
+            tests.environment().put("ZABBET_URL", (String) told.get("url"));
+            tests.environment().put("ZABBET_TOKEN", (String) told.get("token"));
+            tests.environment().put("HUTS_JAR", System.getProperty("java.class.path"));
+            tests.environment()
+                    .compute("PATH", (name, path) -> Path.of(System.getProperty("java.home"), "bin") + ":" + path);
+            Process process = tests.start();
+            String said = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+            assertEquals(0, process.waitFor(), said);
+            assertTrue(said.contains("Ran 3 tests in"), said);
+        } finally {
+            serve.destroy();
+            assertTrue(serve.waitFor(30, TimeUnit.SECONDS));
+        }
     }
 }

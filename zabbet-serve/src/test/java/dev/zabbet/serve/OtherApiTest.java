@@ -43,29 +43,29 @@ class OtherApiTest {
                     + " label));"
                     + " ALTER TABLE team ADD FOREIGN KEY (lead_id) REFERENCES member (id)";
     private static final String DOCUMENT = """
-            {"openapi": "3.1.0", "info": {"title": "Rescue", "version": "1"}, "paths": {
-              "/v2/session": {"post": {"requestBody": {"content": {"application/json": {"schema": {"type": "object"}}}},
+            {"openapi": "3.1.0", "info": {"title": "Rescue", "version": "1"}, "servers": [{"url": "/v2"}], "paths": {
+              "/session": {"post": {"requestBody": {"content": {"application/json": {"schema": {"type": "object"}}}},
                 "responses": {"200": {"description": "in"}}}},
-              "/v2/teams": {"post": {"operationId": "newTeam",
+              "/teams": {"post": {"operationId": "newTeam",
                 "parameters": [{"name": "Idempotency-Key", "in": "header", "required": true, "schema": {"type": "string"}}],
                 "requestBody": {"content": {"application/json": {"schema": {"type": "object", "required": ["team"],
                   "properties": {"team": {"type": "object", "required": ["title"], "properties": {"title": {"type": "string"}}}}}}}},
                 "responses": {"201": {"description": "made"}}}},
-              "/v2/teams/{id}": {"delete": {"responses": {"204": {"description": "gone"}}}},
-              "/v2/teams/{id}/lead": {"put": {"operationId": "setLead", "requestBody": {"content": {"application/json": {"schema":
+              "/teams/{id}": {"delete": {"responses": {"204": {"description": "gone"}}}},
+              "/teams/{id}/lead": {"put": {"operationId": "setLead", "requestBody": {"content": {"application/json": {"schema":
                 {"allOf": [{"$ref": "#/components/schemas/Lead"}]}}}}, "responses": {"200": {"description": "set"}}}},
-              "/v2/teams/{teamId}/members": {"post": {"requestBody": {"content": {"application/json": {"schema":
+              "/teams/{teamId}/members": {"post": {"requestBody": {"content": {"application/json": {"schema":
                 {"type": "object", "required": ["name", "tags"], "properties": {"id": {"type": "integer", "readOnly": true},
                   "name": {"type": ["string", "null"]}, "tags": {"type": "array", "items": {"type": "string"}}}}}}},
                 "responses": {"201": {"description": "made", "content": {"application/json": {"schema": {"type": "object",
                   "properties": {"data": {"type": "object", "properties": {"id": {"type": "string"}}}}}}}}}}},
-              "/v2/teams/{teamId}/members/{id}": {"delete": {"responses": {"204": {"description": "gone"}}}}},
+              "/teams/{teamId}/members/{id}": {"delete": {"responses": {"204": {"description": "gone"}}}}},
              "components": {"schemas": {"Lead": {"type": "object", "properties": {"leadId": {"type": "integer"}}}}}}
             """;
     private static final String MAPPING = """
             document: rescue.json
             logIn:
-              operation: POST /v2/session
+              operation: POST /session
               body: {user: {literal: desk}, password: {literal: over-the-hills}}
               token: /data/token
             tables:

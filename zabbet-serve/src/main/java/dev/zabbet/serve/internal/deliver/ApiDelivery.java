@@ -13,10 +13,8 @@ import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
-import java.util.Objects;
 import java.util.Set;
 import java.util.function.BiPredicate;
-import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** An application's API that seeds are delivered to: its document, and what a mapping file says beside it. */
@@ -85,10 +83,8 @@ public final class ApiDelivery {
     }
 
     private String where(ApiDocument document) {
-        String where = Stream.of(server, mapping.server(), document.server())
-                .filter(Objects::nonNull)
-                .findFirst()
-                .orElse(null);
+        String said = server == null ? mapping.server() : server;
+        String where = said == null ? document.server() : said;
         if (where == null) {
             throw new ZabbetException("Where is the application? " + document.name() + " does not say it: write server:"
                     + " http://localhost:8080 into " + file + ".");
@@ -97,7 +93,8 @@ public final class ApiDelivery {
             throw new ZabbetException(
                     "The application's server is a URL such as http://localhost:8080; it was '" + where + "'.");
         }
-        return where;
+        boolean bare = said != null && where.replaceFirst("https?://[^/]*", "").matches("/*");
+        return bare ? where.replaceFirst("/+$", "") + document.basePath() : where;
     }
 
     private static String text(MappedValue value, String where) {

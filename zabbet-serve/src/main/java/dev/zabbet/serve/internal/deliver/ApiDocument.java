@@ -12,6 +12,7 @@ import io.swagger.v3.oas.models.media.Schema;
 import io.swagger.v3.oas.models.parameters.Parameter;
 import io.swagger.v3.oas.models.parameters.RequestBody;
 import io.swagger.v3.oas.models.responses.ApiResponse;
+import io.swagger.v3.oas.models.servers.Server;
 import io.swagger.v3.parser.OpenAPIV3Parser;
 import io.swagger.v3.parser.core.models.ParseOptions;
 import io.swagger.v3.parser.core.models.SwaggerParseResult;
@@ -120,13 +121,28 @@ final class ApiDocument {
     /** Returns where the document says that the application is; null if it says nothing that is whole. */
     @Nullable
     String server() {
+        String url = written();
+        if (!url.startsWith("/")) {
+            return url.isEmpty() ? null : url;
+        }
+        return name.matches("https?://.*") ? URI.create(name).resolve(url).toString() : null;
+    }
+
+    /** Returns the path that comes before all paths of the document; empty if there is none. */
+    String basePath() {
+        String path = written().replaceFirst("https?://[^/]*", "").replaceFirst("/+$", "");
+        return path.startsWith("/") ? path : "";
+    }
+
+    /** What the document says, if no variables are left in it: a URL, or a path that begins with a slash. */
+    private String written() {
         return document.getServers() == null
-                ? null
+                ? ""
                 : document.getServers().stream()
-                        .map(io.swagger.v3.oas.models.servers.Server::getUrl)
-                        .filter(url -> url != null && url.matches("https?://[^{}]+"))
+                        .map(Server::getUrl)
+                        .filter(url -> url != null && url.matches("(https?://[^{}]+|/[^{}]*)"))
                         .findFirst()
-                        .orElse(null);
+                        .orElse("");
     }
 
     /** Finds an operation by its operationId, or by method and path. */
