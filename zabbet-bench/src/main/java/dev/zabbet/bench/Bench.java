@@ -21,7 +21,8 @@ import javax.sql.DataSource;
 
 /**
  * Measures whole jobs. Arguments: what to measure (make, fake, suite, stories, open, load, act, schema, read, verify,
- * pair, start, csv; all without any), and after a colon the rows (of suite, open and schema the tables), as {@code load:1000000};
+ * pair, extract, start, csv; all without any), and after a colon the rows (of suite, open and schema the tables), as {@code
+ * load:1000000};
  * engines to leave out after a minus, as {@code -SQLITE}.
  */
 public final class Bench {
@@ -63,6 +64,7 @@ public final class Bench {
                         "read",
                         "verify",
                         "pair",
+                        "extract",
                         "load",
                         "start",
                         "csv")
@@ -100,6 +102,7 @@ public final class Bench {
                     case "suite" -> print("%s", Suite.measure(target, size));
                     case "stories" -> print("%s", Suite.stories(target));
                     case "open" -> print("%s", Suite.opening(target, size));
+                    case "extract" -> print("%s", Extracting.measure(target, size));
                     case "read" -> read(target, size);
                     case "verify" -> verify(target, size);
                     case "start" -> print("%s", Commands.starting(tables(target, 200)));

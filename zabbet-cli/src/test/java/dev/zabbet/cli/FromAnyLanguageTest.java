@@ -59,12 +59,15 @@ class FromAnyLanguageTest {
         System.out.println(engine + ", from Node: " + said.replaceAll("(?s).*# duration_ms ", "") + " ms");
     }
 
-    private static String node() {
-        String node = System.getenv("ZABBET_TEST_NODE");
-        if (node == null) {
-            node = Files.isExecutable(Path.of("/usr/bin/node")) ? "/usr/bin/node" : "";
-        }
-        assumeTrue(!node.isEmpty(), "Node is not there");
+    private static String node() throws Exception {
+        String given = System.getenv("ZABBET_TEST_NODE");
+        String node = given == null ? "/usr/bin/node" : given;
+        assumeTrue(given != null || Files.isExecutable(Path.of(node)), "Node is not there");
+        Process asked = new ProcessBuilder(node, "--version").start();
+        String version = asked.inputReader().readLine();
+        boolean fits = Integer.parseInt(version.replaceFirst("v(\\d+)\\..*", "$1")) >= 20;
+        assertTrue(fits || given == null, "Node 20 is needed; it is " + version);
+        assumeTrue(fits, "Node is " + version);
         return node;
     }
 

@@ -64,7 +64,7 @@ public final class StageServer implements AutoCloseable {
      * Starts a server whose stages take turns on one database: who opens a stage waits until the one before is closed.
      *
      * @param dataSource the database, which has to be dedicated to tests
-     * @param url how the application reaches the database, told to clients; without a password
+     * @param url how the application reaches the database, told to clients
      * @param settings how the server is run
      * @return the server, to be closed by the caller
      * @throws ZabbetException if the port is taken

@@ -198,7 +198,7 @@ class HostileRequestsTest {
                 "tables: {hut: [{id: 1, name: {file: /etc/passwd}}]}");
         body(
                 "a file beside",
-                422,
+                400,
                 "/stages/1/load",
                 "application/yaml",
                 "tables: {hut: [{id: 1, name: {file: pom.xml}}]}");

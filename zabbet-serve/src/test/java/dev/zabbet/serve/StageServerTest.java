@@ -62,7 +62,7 @@ class StageServerTest {
     @Test
     void theDocumentSaysWhatTheServerDoes() throws Exception {
         DataSource database = prepared(inMemory());
-        try (StageServer server = StageServer.inTurns(database, "jdbc:h2:mem:huts;PASSWORD=x", ServeSettings.usual())) {
+        try (StageServer server = StageServer.inTurns(database, "jdbc:h2:mem:huts", ServeSettings.usual())) {
             DocumentedClient client = new DocumentedClient(server);
             Set<String> own = new StageHandler(null, null, null)
                     .operations().stream()
@@ -72,7 +72,7 @@ class StageServerTest {
 
             Answer stage = client.post("/stages", "{\"variation\": 7}");
             assertEquals(201, stage.status());
-            assertEquals("jdbc:h2:mem:huts", stage.text("/url"), "no password");
+            assertEquals("jdbc:h2:mem:huts", stage.text("/url"));
             assertEquals(7, stage.body().get("variation").asInt());
             String own1 = "/stages/" + stage.text("/id");
             assertEquals(1, client.get("/stages").body().at("/stages").size());
@@ -147,6 +147,7 @@ class StageServerTest {
             client.post(own1 + "/rewind", "{\"to\": \"base\"}");
             Answer back = client.get(own1);
             assertEquals("2031-07-01T08:00:00Z", back.text("/now"));
+            assertEquals(7, back.body().get("variation").asInt(), "as it was opened");
             assertEquals("[\"base\"]", back.body().get("points").toString());
             assertEquals("2", client.get(own1 + "/rows?table=stay&count=true").text("/count"));
             assertEquals(409, client.get(own1 + "/footprint").status(), "no act since it was rewound");

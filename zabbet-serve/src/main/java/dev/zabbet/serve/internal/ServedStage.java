@@ -29,6 +29,7 @@ final class ServedStage {
     private static final Logger LOG = System.getLogger("dev.zabbet.serve");
 
     private final String id;
+    private final long variation;
     private final StageOpener opener;
     private final ServeSettings settings;
     private final BiConsumer<ServedStage, String> onEnd;
@@ -39,7 +40,7 @@ final class ServedStage {
 
     // of the stage's thread alone
     private final Map<String, RewindPoint> points = new LinkedHashMap<>();
-    private @Nullable Stage first;
+    private @Nullable Stage usual;
     private @Nullable Stage stage;
     private @Nullable RewindPoint start;
     private @Nullable Footprint last;
@@ -71,8 +72,19 @@ final class ServedStage {
         }
     }
 
-    ServedStage(String id, StageOpener opener, ServeSettings settings, BiConsumer<ServedStage, String> onEnd) {
+    /**
+     * Makes a stage that {@link #begin} opens.
+     *
+     * @param variation the variation that it begins with, and has again when it is rewound
+     */
+    ServedStage(
+            String id,
+            long variation,
+            StageOpener opener,
+            ServeSettings settings,
+            BiConsumer<ServedStage, String> onEnd) {
         this.id = id;
+        this.variation = variation;
         this.opener = opener;
         this.settings = settings;
         this.onEnd = onEnd;
@@ -111,11 +123,11 @@ final class ServedStage {
         }
         try {
             OpenedStage opened = opener.open();
-            first = opened.stage();
             url = opened.url();
-            database = first.store().description();
-            try (Stage own = first) {
-                stage = own;
+            try (Stage own = opened.stage()) {
+                database = own.store().description();
+                usual = own.inVariation(variation);
+                stage = usual;
                 start = own.mark();
                 begun.complete(null);
                 work();
@@ -338,7 +350,7 @@ final class ServedStage {
 
     private void rewind(@Nullable String name, boolean gaveUp, CompletableFuture<Object> answer) {
         try {
-            Stage own = Objects.requireNonNull(first);
+            Stage own = Objects.requireNonNull(usual);
             own.rewind(Objects.requireNonNull(name == null ? start : points.get(name)));
             stage = own;
             last = null;
@@ -359,10 +371,10 @@ final class ServedStage {
         }
     }
 
-    void setVariation(long variation) {
+    void setVariation(long other) {
         call(false, own -> {
-            stage = Objects.requireNonNull(first).inVariation(variation);
-            return variation;
+            stage = own.inVariation(other);
+            return other;
         });
     }
 

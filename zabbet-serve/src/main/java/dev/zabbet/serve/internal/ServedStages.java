@@ -21,9 +21,9 @@ public final class ServedStages implements AutoCloseable {
         this.settings = settings;
     }
 
-    ServedStage open() {
+    ServedStage open(long variation) {
         String id = reserve();
-        ServedStage stage = new ServedStage(id, opener, settings, this::forget);
+        ServedStage stage = new ServedStage(id, variation, opener, settings, this::forget);
         try {
             stage.begin();
             return noted(stage);

@@ -13,6 +13,7 @@ import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import dev.zabbet.seed.Loaded;
+import dev.zabbet.seed.SeedValue;
 import dev.zabbet.serve.internal.StageHandler.Answer;
 import dev.zabbet.serve.internal.StageHandler.Asked;
 import java.time.Duration;
@@ -58,10 +59,7 @@ final class StageOperations {
 
     Answer open(Asked asked) {
         Long variation = RequestBody.of(asked.body(), "variation").number("variation");
-        ServedStage stage = stages.open();
-        if (variation != null) {
-            stage.setVariation(variation);
-        }
+        ServedStage stage = stages.open(variation == null ? 0 : variation);
         return new Answer(201, whole(stage), "application/json");
     }
 
@@ -107,6 +105,12 @@ final class StageOperations {
 
     Answer load(Asked asked) {
         RowDocument document = document(asked.body());
+        boolean namesFiles = document.seed().rows().stream().anyMatch(row -> row.values().columns().stream()
+                .anyMatch(column -> row.values().get(column) instanceof SeedValue.InFile));
+        if (namesFiles) {
+            throw RequestBody.wrong(
+                    "A document in a request has no files beside it: write values where {file: …} stands, or use zabbet load.");
+        }
         return Answer.of(stages.require(asked.stage()).call(false, stage -> {
             Loaded loaded = stage.load(document.seed());
             Map<String, Object> members = new LinkedHashMap<>();
