@@ -17,6 +17,7 @@ import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
+import java.util.Set;
 import java.util.StringJoiner;
 import java.util.TreeSet;
 import javax.sql.DataSource;
@@ -73,10 +74,9 @@ final class Extracting {
         try (Connection connection = database.getConnection();
                 Statement statement = connection.createStatement()) {
             StringBuilder guests = new StringBuilder();
-            TreeSet<String> ids =
-                    write(statement, "guest", "SELECT * FROM guest ORDER BY id LIMIT " + GUESTS, 1, guests);
+            Set<String> ids = write(statement, "guest", "SELECT * FROM guest ORDER BY id LIMIT " + GUESTS, 1, guests);
             StringBuilder stays = new StringBuilder();
-            TreeSet<String> huts = write(
+            Set<String> huts = write(
                     statement,
                     "stay",
                     "SELECT * FROM stay WHERE guest_id IN (" + String.join(", ", ids) + ") ORDER BY id",
@@ -89,9 +89,9 @@ final class Extracting {
     }
 
     /** Writes the rows of a query as statements; returns the values of a column. */
-    private static TreeSet<String> write(Statement statement, String table, String sql, int column, StringBuilder text)
+    private static Set<String> write(Statement statement, String table, String sql, int column, StringBuilder text)
             throws SQLException {
-        TreeSet<String> values = new TreeSet<>();
+        Set<String> values = new TreeSet<>();
         try (ResultSet rows = statement.executeQuery(sql)) {
             int columns = rows.getMetaData().getColumnCount();
             while (rows.next()) {

@@ -182,6 +182,39 @@ class ServeTest {
         }
     }
 
+    /** An application that is killed in the middle of a transaction, in the middle of an act, has left what it committed. */
+    @ParameterizedTest
+    @ValueSource(strings = {"H2", "POSTGRES", "MARIADB"})
+    void anApplicationThatIsKilledIsNotWaitedFor(String engine) throws Exception {
+        String url = withBase(engine) + (engine.equals("H2") ? ";AUTO_SERVER=TRUE" : "");
+        Running server = start(url);
+        server.ask("POST", "/stages", "");
+        for (int round = 0; round < 3; round++) {
+            server.ask("POST", "/stages/1/act", "");
+            Process application = new ProcessBuilder(
+                            Path.of(System.getProperty("java.home"), "bin", "java")
+                                    .toString(),
+                            "-XX:TieredStopAtLevel=1",
+                            "-cp",
+                            System.getProperty("java.class.path"),
+                            WritingApplication.class.getName(),
+                            url)
+                    .redirectErrorStream(true)
+                    .start();
+            assertEquals("written", application.inputReader().readLine());
+            application.destroyForcibly();
+            assertTrue(application.waitFor(20, TimeUnit.SECONDS));
+            String left = String.valueOf(server.ask("POST", "/stages/1/act/end", ""));
+            assertTrue(left.contains("full_name=Ada") && !left.contains("Bea") && !left.contains("table=room"), left);
+            String rewound = String.valueOf(server.ask("POST", "/stages/1/rewind", ""));
+            assertEquals("{actGivenUp=false}", rewound);
+            assertEquals("{table=guest, count=0}", server.count("guest"));
+            assertEquals("{table=room, count=1}", server.count("room"));
+        }
+        server.process().destroy();
+        assertTrue(server.process().waitFor(20, TimeUnit.SECONDS));
+    }
+
     /** The tests that started it may end in any way. */
     @Test
     @DisabledOnOs(OS.WINDOWS)

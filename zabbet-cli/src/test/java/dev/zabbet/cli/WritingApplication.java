@@ -5,29 +5,25 @@ import java.sql.DriverManager;
 import java.sql.SQLException;
 import java.sql.Statement;
 
-/** An application that adds, changes and deletes rows until it is killed; every second transaction is never committed. */
+/** An application that adds a guest, then adds another and deletes all rooms, and is killed before it commits that. */
 final class WritingApplication {
     private WritingApplication() {}
 
     /** Takes the URL of the database. */
-    public static void main(String[] arguments) throws InterruptedException {
-        for (int round = 0; ; round++) {
-            try (Connection connection = DriverManager.getConnection(arguments[0]);
-                    Statement statement = connection.createStatement()) {
-                connection.setAutoCommit(false);
-                statement.executeUpdate("INSERT INTO guest (full_name, email, password_hash) VALUES ('Ada', 'ada"
-                        + round + "@huts.example', 'x')");
-                statement.executeUpdate("UPDATE hut SET beds = " + (5 + round % 90));
-                statement.executeUpdate("DELETE FROM room");
-                Thread.sleep(5);
-                if (round % 2 == 0) {
-                    connection.commit();
-                } else {
-                    connection.rollback();
-                }
-            } catch (SQLException e) {
-                Thread.sleep(5); // another has the row, or the tables are being rewound
-            }
+    public static void main(String[] arguments) throws SQLException, InterruptedException {
+        try (Connection connection = DriverManager.getConnection(arguments[0]);
+                Statement statement = connection.createStatement()) {
+            add(statement, "Ada");
+            connection.setAutoCommit(false);
+            add(statement, "Bea");
+            statement.executeUpdate("DELETE FROM room");
+            System.out.println("written");
+            Thread.sleep(600_000);
         }
+    }
+
+    private static void add(Statement statement, String name) throws SQLException {
+        statement.executeUpdate("INSERT INTO guest (full_name, email, password_hash) VALUES ('" + name + "', '" + name
+                + "@huts.example', 'x')");
     }
 }
