@@ -93,6 +93,7 @@ class OtherApiTest {
     private HttpServer server;
     private DataSource database;
     private String refusedName = "";
+    private String lostName = "";
 
     @BeforeEach
     void start() throws IOException {
@@ -157,6 +158,10 @@ class OtherApiTest {
                             + body.get("name").asText() + "')");
             for (JsonNode tag : body.get("tags")) {
                 StageServerTest.execute(database, "INSERT INTO member_tag VALUES (" + id + ", '" + tag.asText() + "')");
+            }
+            if (body.get("name").asText().equals(lostName)) {
+                exchange.close(); // without an answer
+                return;
             }
             answer(exchange, 201, "{\"data\": {\"id\": \"" + id + "\"}}");
         } else {
@@ -242,6 +247,28 @@ class OtherApiTest {
                                     + " reference afterwards: tables: team: later: operationId."),
                     circle);
             stage.expect("team").empty();
+        }
+    }
+
+    /** The application has created the row, and the connection is lost before it can say so. */
+    @Test
+    void anAnswerThatIsLostIsNotTakenForARefusal() throws Exception {
+        lostName = "Ulf";
+        try (Stage stage = Jdbc.embeddedSql(TABLES)) {
+            database = stage.dataSource();
+            HttpApi api = api();
+            String said = assertThrows(
+                            ZabbetException.class,
+                            () -> stage.deliver(
+                                    RowDocument.of("rescue.yaml", SEED).seed(), api))
+                    .getMessage();
+            assertTrue(
+                    said.startsWith(
+                                    "The seed was not delivered. Of the rows that it had created 0 were deleted again; these"
+                                            + " remain: 1 of team.\n\nThe application did not answer POST ")
+                            && said.contains("Whether it has created the row is not known."),
+                    said);
+            stage.expect("member").holdsOnly(row("name", "Ulf"));
         }
     }
 }

@@ -50,6 +50,7 @@ final class DeliveryRun {
     private final Map<Integer, Refusal> refused = Collections.synchronizedMap(new TreeMap<>());
     private final Map<Integer, Set<String>> postponed = new LinkedHashMap<>();
     private @Nullable String broken;
+    private boolean unsure;
 
     /** A request that the application did not do. */
     private record Refusal(Request request, Answer answer) {}
@@ -144,6 +145,7 @@ final class DeliveryRun {
             Thread.currentThread().interrupt();
             broken = "The delivery was interrupted.";
         } catch (ExecutionException e) {
+            unsure = true; // the request that failed may have been done
             broken = String.valueOf(e.getCause() instanceof ZabbetException known ? known.getMessage() : e.getCause());
         }
     }
@@ -372,9 +374,9 @@ final class DeliveryRun {
                         : "The application refused " + refused.size() + " of " + Words.count(items.size(), "row")
                                 + ". ");
         if (created.isEmpty()) {
-            text.append("Nothing was created.");
+            text.append(unsure ? "No row is known to have been created." : "Nothing was created.");
         } else if (remain.isEmpty()) {
-            text.append("Nothing of the seed remains: ")
+            text.append(unsure ? "As far as is known, nothing of it remains: " : "Nothing of the seed remains: ")
                     .append(Words.count(gone, "row"))
                     .append(" that it had created ")
                     .append(gone == 1 ? "was" : "were")
