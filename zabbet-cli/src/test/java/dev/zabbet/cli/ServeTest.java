@@ -16,6 +16,7 @@ import java.net.http.HttpResponse.BodyHandlers;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -107,13 +108,7 @@ class ServeTest {
             place += " " + kill;
         }
         Running last = start(url);
-        String opened = String.valueOf(last.ask("POST", "/stages", ""));
-        for (int i = 0; i < 20 && !opened.contains("id="); i++) {
-            Thread.sleep(500); // H2's file is still held by whom it was opened for last
-            opened = String.valueOf(last.ask("POST", "/stages", ""));
-        }
-        String id = opened.replaceFirst("^\\{id=(\\d+),.*", "$1");
-        assertTrue(id.matches("\\d+"), opened);
+        String id = openedAtLast(last);
         assertEquals("{table=hut, count=1}", last.count(id, "hut"), "after" + place);
         assertEquals("{table=room, count=1}", last.count(id, "room"));
         assertEquals("{table=stay, count=0}", last.count(id, "stay"));
@@ -125,6 +120,18 @@ class ServeTest {
         last.process().destroy();
         assertTrue(last.process().waitFor(20, TimeUnit.SECONDS));
         assertEquals(1, Commands.number(url, "SELECT COUNT(*) FROM hut"), "asked to end, it rewinds first");
+    }
+
+    /** Opens a stage, and returns its number. */
+    private static String openedAtLast(Running server) throws Exception {
+        String opened = String.valueOf(server.ask("POST", "/stages", ""));
+        for (int i = 0; i < 20 && !opened.contains("id="); i++) {
+            Thread.sleep(500); // H2's file is still held by whom it was opened for last
+            opened = String.valueOf(server.ask("POST", "/stages", ""));
+        }
+        String id = opened.replaceFirst("^\\{id=(\\d+),.*", "$1");
+        assertTrue(id.matches("\\d+"), opened);
+        return id;
     }
 
     /** A client, and an application that writes behind the server's back, until the server is gone. */
@@ -164,17 +171,7 @@ class ServeTest {
         server.ask("POST", "/stages", "");
         for (int round = 0; round < 3; round++) {
             server.ask("POST", "/stages/1/act", "");
-            Process application = new ProcessBuilder(
-                            Path.of(System.getProperty("java.home"), "bin", "java")
-                                    .toString(),
-                            "-XX:TieredStopAtLevel=1",
-                            "-cp",
-                            System.getProperty("java.class.path"),
-                            WritingApplication.class.getName(),
-                            url)
-                    .redirectErrorStream(true)
-                    .start();
-            assertEquals("written", application.inputReader().readLine());
+            Process application = application(url);
             application.destroyForcibly();
             assertTrue(application.waitFor(20, TimeUnit.SECONDS));
             String left = String.valueOf(server.ask("POST", "/stages/1/act/end", ""));
@@ -184,6 +181,72 @@ class ServeTest {
             assertEquals("{table=guest, count=0}", server.count("guest"));
             assertEquals("{table=room, count=1}", server.count("room"));
         }
+        server.process().destroy();
+        assertTrue(server.process().waitFor(20, TimeUnit.SECONDS));
+    }
+
+    /** Starts an application, and returns when it has written. */
+    private static Process application(String url, String... more) throws Exception {
+        List<String> command = new ArrayList<>(List.of(
+                Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+                "-XX:TieredStopAtLevel=1",
+                "-cp",
+                System.getProperty("java.class.path"),
+                WritingApplication.class.getName(),
+                url));
+        command.addAll(List.of(more));
+        Process application =
+                new ProcessBuilder(command).redirectErrorStream(true).start();
+        assertEquals("written", application.inputReader().readLine());
+        return application;
+    }
+
+    private static final class Counts {
+        int rewound;
+        int refused;
+    }
+
+    /** Beside an application that goes on writing a rewind may be refused; it never loses sight of what was written. */
+    @ParameterizedTest
+    @ValueSource(strings = {"H2", "SQLITE", "POSTGRES", "MARIADB"})
+    void nothingIsLeftOfAnApplicationThatGoesOnWriting(String engine) throws Exception {
+        String url = withBase(engine) + (engine.equals("H2") ? ";AUTO_SERVER=TRUE" : "");
+        Random random = new Random(engine.hashCode());
+        long beds = Commands.number(url, "SELECT beds FROM hut");
+        Counts counts = new Counts();
+        Running server = start(url);
+        server.ask("POST", "/stages", "");
+        for (int round = 0; round < 3; round++) {
+            server.ask("POST", "/stages/1/act", "");
+            server.ask("POST", "/stages/1/act/end", ""); // from now on changes are noted
+            Process application = application(url, "go on");
+            long end = System.nanoTime() + (300 + random.nextInt(500)) * 1_000_000L;
+            while (System.nanoTime() < end) {
+                String rewound = String.valueOf(server.ask("POST", "/stages/1/rewind", ""));
+                if (rewound.equals("{actGivenUp=false}")) {
+                    counts.rewound++;
+                } else {
+                    counts.refused++;
+                    assertTrue(rewound.contains("Let the code under test"), rewound);
+                }
+            }
+            application.destroyForcibly();
+            assertTrue(application.waitFor(20, TimeUnit.SECONDS));
+            if (round == 1 && !engine.equals("H2")) { // where what rows held is in the memory of the server
+                server.process().destroyForcibly();
+                assertTrue(server.process().waitFor(20, TimeUnit.SECONDS));
+                server = start(url);
+                openedAtLast(server);
+            } else {
+                assertEquals("{actGivenUp=false}", String.valueOf(server.ask("POST", "/stages/1/rewind", "")));
+            }
+            assertEquals("{table=guest, count=0}", server.count("guest"), "round " + round);
+            assertEquals("{table=room, count=1}", server.count("room"));
+            assertEquals(beds, Commands.number(url, "SELECT beds FROM hut"), "round " + round);
+        }
+        assertTrue(counts.rewound > 0, counts.refused + " rewinds were refused, and none came through");
+        System.out.println(
+                engine + ": " + counts.rewound + " rewinds came through, " + counts.refused + " were refused");
         server.process().destroy();
         assertTrue(server.process().waitFor(20, TimeUnit.SECONDS));
     }

@@ -18,6 +18,10 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.locks.LockSupport;
 import javax.sql.DataSource;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
@@ -101,6 +105,75 @@ class FootprintPropertyTest {
             }
         }
         System.out.println("two schemas, " + engine + ": variations " + FIRST + " to " + (FIRST + RUNS - 1));
+    }
+
+    /** A rewind undoes what it has seen: what is written while it runs stays noted, for the next one. */
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void nothingIsLostThatOthersWriteDuringARewind(Engine engine) throws Exception {
+        Outcomes outcomes = new Outcomes();
+        int runs = Math.max(1, RUNS / 3);
+        for (long variation = FIRST; variation < FIRST + runs; variation++) {
+            Random random = new Random(variation * 47 + engine.ordinal());
+            RandomTables tables = new RandomTables(engine, random);
+            try {
+                boolean plain =
+                        variation % 2 == 0 && engine == Engine.POSTGRES; // references are checked for such an owner
+                DataSource database = plain ? engine.ofPlainOwner(tables.ddl()) : engine.fresh(tables.ddl());
+                rewindBesideWriters(tables, database, random, outcomes);
+            } catch (AssertionError | RuntimeException e) {
+                throw new AssertionError(
+                        "beside writers, " + engine + ", variation " + variation + ": " + e.getMessage(), e);
+            }
+        }
+        assertTrue(outcomes.rewound > 0, "no rewind came through");
+        System.out.println("beside writers, " + engine + ": variations " + FIRST + " to " + (FIRST + runs - 1) + ", "
+                + outcomes.rewound + " rewinds came through, " + outcomes.refused + " were refused");
+    }
+
+    private static final class Outcomes {
+        int rewound;
+        int refused;
+    }
+
+    private static void rewindBesideWriters(RandomTables tables, DataSource database, Random random, Outcomes outcomes)
+            throws Exception {
+        try (Stage stage = Jdbc.stage(database)) {
+            for (int i = 0; i < 12; i++) {
+                attempt(database, tables, random, 4);
+            }
+            RewindPoint point = stage.mark();
+            Map<String, List<Row>> before = contents(stage);
+            AtomicBoolean over = new AtomicBoolean();
+            List<CompletableFuture<Void>> writers = new ArrayList<>();
+            for (int t = 0; t < 3; t++) {
+                Random own = new Random(random.nextLong());
+                writers.add(CompletableFuture.runAsync(() -> {
+                    while (!over.get()) {
+                        attempt(database, tables, own, 1 + own.nextInt(3));
+                        LockSupport.parkNanos(own.nextInt(2_000_000));
+                    }
+                }));
+            }
+            try {
+                for (int i = 0; i < 8; i++) {
+                    try {
+                        stage.rewind(point);
+                        outcomes.rewound++;
+                    } catch (ZabbetException e) {
+                        outcomes.refused++;
+                        assertTrue(e.getMessage().contains("Let the code under test"), e.getMessage());
+                    }
+                }
+            } finally {
+                over.set(true);
+                for (CompletableFuture<Void> writer : writers) {
+                    writer.get(30, TimeUnit.SECONDS);
+                }
+            }
+            stage.rewind(point);
+            assertEquals(text(before), text(contents(stage)), "rewound, once all was quiet");
+        }
     }
 
     /** MariaDB 11.4 calls the trigger before such an update, and not the one after it. */

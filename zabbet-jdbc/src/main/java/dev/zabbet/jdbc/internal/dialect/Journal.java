@@ -8,6 +8,7 @@ import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -27,6 +28,8 @@ import org.jspecify.annotations.Nullable;
  *   <li>A note is part of the transaction that it notes: what is rolled back leaves no note, and what is committed always does.
  *   <li>A rewind restores images while references are not checked and the application's own triggers rest, in one transaction, so
  *       that no order of rows has to be found. Where a user may not do that, the undo runs in an order that keeps references.
+ *   <li>A rewind undoes and forgets what it has seen. What others commit meanwhile makes it look again; what they commit later
+ *       stays noted. No note is forgotten whose change stays.
  *   <li>Statements that fire no trigger (TRUNCATE on some engines, cascades on MariaDB) are noticed otherwise or refused by name;
  *       they are never passed over.
  *   <li>The journal knows which tables it was made for by a {@link #fingerprint}; after CREATE, ALTER or DROP it is renewed before
@@ -60,10 +63,29 @@ public interface Journal {
      * What a look at the database finds.
      *
      * @param number what has happened so far is not after it, and what happens from now on is
+     * @param seen tells later events from those that were seen, for {@link #forget(Connection, Stretch)}
      * @param events what was asked for
      * @param sequences what it tells of sequences, for {@link Sequences#next(Connection, Collection, String)}
      */
-    record Look(long number, List<Event> events, Optional<String> sequences) {}
+    record Look(long number, long seen, List<Event> events, Optional<String> sequences) {}
+
+    /**
+     * What is undone: the events after a number, as far as a look has seen them. What others write while they are undone is
+     * not among them; it stays noted.
+     *
+     * @param seen what the look said; empty if the rest is to be forgotten, too
+     */
+    record Stretch(long after, OptionalLong seen) {
+        /** What a look has seen of the events after a number. */
+        public static Stretch of(long after, Look look) {
+            return new Stretch(after, OptionalLong.of(look.seen()));
+        }
+
+        /** All that was noted after a number. */
+        public static Stretch all(long after) {
+            return new Stretch(after, OptionalLong.empty());
+        }
+    }
 
     /** Returns what is another text once tables are created, altered or dropped. */
     String fingerprint(Connection connection) throws SQLException;
@@ -98,22 +120,19 @@ public interface Journal {
      */
     default Look here(Connection connection, boolean sequences) throws SQLException {
         install(connection);
-        return new Look(settle(connection), List.of(), Optional.empty());
+        long number = settle(connection);
+        return new Look(number, number, List.of(), Optional.empty());
     }
 
     /** As {@link #here}, with the events after a number as {@link #events} returns them. */
     default Look changed(Connection connection, long after) throws SQLException {
         install(connection);
         await(connection);
-        return new Look(after, events(connection, after), Optional.empty());
+        return new Look(after, after, events(connection, after), Optional.empty());
     }
 
     /** As {@link #here}, with the events after a number as they were noted, for a rewind. */
-    default Look toUndo(Connection connection, long after) throws SQLException {
-        installAfterAll(connection);
-        await(connection);
-        return new Look(after, noted(connection, after), Optional.empty());
-    }
+    Look toUndo(Connection connection, long after) throws SQLException;
 
     /** Returns the events after a number as they were noted, in order. */
     List<Event> noted(Connection connection, long after) throws SQLException;
@@ -132,21 +151,22 @@ public interface Journal {
     void restore(Connection connection, Table table, Collection<Event> events) throws SQLException;
 
     /**
-     * Undoes the events after a number in one go, and forgets them.
+     * Undoes events in one go, and forgets them as {@link #forget(Connection, Stretch)} does.
      *
      * @return false if there is no such way for these; nothing was done then
      */
-    default boolean undoAtOnce(Connection connection, Map<Table, NetEffect.Undo> undo, long after) throws SQLException {
+    default boolean undoAtOnce(Connection connection, Map<Table, NetEffect.Undo> undo, Stretch stretch)
+            throws SQLException {
         return false;
     }
 
     /**
-     * Undoes the events after a number while references stay checked, in one transaction, for users who may not leave
+     * Undoes events while references stay checked, in one transaction, for users who may not leave
      * them unchecked.
      *
      * @return false if there is no such way here; nothing was done then
      */
-    default boolean undoChecked(Connection connection, Map<Table, NetEffect.Undo> undo, long after)
+    default boolean undoChecked(Connection connection, Map<Table, NetEffect.Undo> undo, Stretch stretch)
             throws SQLException {
         return false;
     }
@@ -160,8 +180,13 @@ public interface Journal {
     /** Takes note that a transaction was taken back, and its notes with it. */
     default void undone() {}
 
-    /** Forgets the events after a number. */
-    void forget(Connection connection, long after) throws SQLException;
+    /**
+     * Forgets events that have been undone, in the transaction that has done so: from here on nobody else can touch their
+     * rows before it ends.
+     *
+     * @throws NotedMeanwhileException if others have been noted since the look
+     */
+    void forget(Connection connection, Stretch stretch) throws SQLException;
 
     /** Returns what {@link #noted(Connection, String)} tells later events by; waits for nobody, and writes nothing. */
     String end(Connection connection) throws SQLException;
@@ -173,7 +198,7 @@ public interface Journal {
 
     /** Forgets the events after what {@link #end} returned. */
     default void forget(Connection connection, String end) throws SQLException {
-        forget(connection, Long.parseLong(end));
+        forget(connection, Stretch.all(Long.parseLong(end)));
     }
 
     /** Tells whether what it noted can be undone by another process. */

@@ -1,6 +1,7 @@
 package dev.zabbet.jdbc.internal.dialect;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.text.Words;
 import java.util.List;
 
 /** Words for a transaction that is open when it should not be. */
@@ -16,6 +17,14 @@ public final class OpenTransactions {
         return new ZabbetException("A transaction with changes is still open, so its effect is not yet known:\n  "
                 + String.join("\n  ", open)
                 + "\nLet the code under test commit or roll back, and close its connection, before the act ends.");
+    }
+
+    /** Others write so often that there is no moment to undo what they did. */
+    public static ZabbetException beside(int attempts) {
+        return new ZabbetException(
+                "Others go on changing rows of this database: so they did while a rewind was under way,"
+                        + " which began again, " + Words.count(attempts, "time")
+                        + ". What is to be undone stays written down.\nLet the code under test end its work, then call rewind again.");
     }
 
     /** A transaction keeps triggers from being made. */

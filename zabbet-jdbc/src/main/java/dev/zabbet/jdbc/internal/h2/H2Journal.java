@@ -3,6 +3,7 @@ package dev.zabbet.jdbc.internal.h2;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.jdbc.internal.dialect.CurrentRows;
 import dev.zabbet.jdbc.internal.dialect.Journal;
+import dev.zabbet.jdbc.internal.dialect.NotedMeanwhileException;
 import dev.zabbet.jdbc.internal.dialect.OpenTransactions;
 import dev.zabbet.jdbc.internal.dialect.TableSql;
 import dev.zabbet.row.Row;
@@ -26,6 +27,8 @@ import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.concurrent.atomic.LongAdder;
+import java.util.concurrent.locks.ReadWriteLock;
+import java.util.concurrent.locks.ReentrantReadWriteLock;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -54,12 +57,13 @@ final class H2Journal implements Journal {
     final Schema schema;
     final String prefix = "ZABBET_" + IDS.incrementAndGet() + "_";
     private final AtomicLong numbers = new AtomicLong();
+    private final ReadWriteLock numbering = new ReentrantReadWriteLock(); // held until a number's marker is written
+    private List<Long> finished = List.of(); // images of transactions that had ended at the last look
     final NavigableMap<Long, Event> images = new ConcurrentSkipListMap<>();
-    private final NavigableMap<Long, Map<Table, Long>> counts = new TreeMap<>();
+    private final H2Truncations truncations = new H2Truncations();
     private final NavigableMap<Long, Map<Table, List<Row>>> unkeyed = new TreeMap<>();
     private final Map<String, Table> byName = new HashMap<>();
     private static final int MOST_LOOKS = 20; // while others go on writing, nothing can be said
-    private Map<Table, Long> sizes = Map.of(); // as they were at the last look
     String fingerprint = "";
     String objects = "";
     private final boolean together; // all happens in one transaction
@@ -98,7 +102,7 @@ final class H2Journal implements Journal {
                 now.put(table, rows.getLong(3));
             }
         });
-        sizes = now;
+        truncations.look(now);
         return objects + "/" + versions;
     }
 
@@ -106,26 +110,31 @@ final class H2Journal implements Journal {
     public Look here(Connection connection, boolean sequences) throws SQLException {
         await(connection);
         install(connection);
-        return new Look(note(connection), List.of(), Optional.empty());
+        long number = note(connection);
+        return new Look(number, number, List.of(), Optional.empty());
     }
 
     @Override
     public Look changed(Connection connection, long after) throws SQLException {
         await(connection);
         install(connection);
-        return new Look(after, events(connection, after), Optional.empty());
+        return new Look(after, after, events(connection, after), Optional.empty());
     }
 
     @Override
     public Look toUndo(Connection connection, long after) throws SQLException {
+        List<Long> begun = List.copyOf(images.tailMap(after, false).keySet());
         await(connection);
+        finished = begun;
         look(connection);
         installAfterAll(connection);
         List<Event> events = noted(connection, after);
         if (events.isEmpty()) {
-            images.tailMap(after, false).clear(); // of transactions that were rolled back
+            images.keySet().removeAll(finished); // of transactions that were rolled back
         }
-        return new Look(after, events, Optional.empty());
+        long markers =
+                events.stream().filter(e -> !e.table().keyColumns().isEmpty()).count();
+        return new Look(after, markers, events, Optional.empty());
     }
 
     /** Tables are told by H2's own text of them: of the columns' view it makes a row for each column of its own, too. */
@@ -142,11 +151,18 @@ final class H2Journal implements Journal {
             throws SQLException {
         String rest = trigger.substring(prefix.length());
         Table table = schema.tables().get(Integer.parseInt(rest.substring(0, rest.indexOf('_'))));
-        long number = numbers.incrementAndGet();
-        images.put(number, new Event(number, table, row(table, before), row(table, after)));
-        try (PreparedStatement marker = connection.prepareStatement("INSERT INTO ZABBET.JOURNAL VALUES (?)")) {
+        Row then = row(table, before);
+        Row now = row(table, after);
+        numbering.readLock().lock();
+        try (PreparedStatement marker = connection.prepareStatement(
+                "INSERT INTO ZABBET.JOURNAL SELECT CAST(? AS BIGINT) WHERE @ZABBET_QUIET IS NULL")) {
+            long number = numbers.incrementAndGet();
             marker.setLong(1, number);
-            marker.executeUpdate();
+            if (marker.executeUpdate() > 0) {
+                images.put(number, new Event(number, table, then, now));
+            }
+        } finally {
+            numbering.readLock().unlock();
         }
     }
 
@@ -161,50 +177,74 @@ final class H2Journal implements Journal {
         return Row.of(table.columnNames(), values);
     }
 
+    /** Waits until each session that has a transaction open has ended it; others may have begun meanwhile. */
     @Override
     public void await(Connection connection) throws SQLException {
         if (together || joined) {
             return;
         }
         long deadline = System.nanoTime() + PATIENCE_MS * 1_000_000L;
-        while (true) {
-            List<String> open = new ArrayList<>();
-            dialect.readOften(
-                    connection,
-                    "SELECT SESSION_ID, COALESCE(EXECUTING_STATEMENT, 'between two statements')"
-                            + " FROM INFORMATION_SCHEMA.SESSIONS WHERE CONTAINS_UNCOMMITTED AND SESSION_ID <> SESSION_ID()",
-                    rows -> open.add("session " + rows.getLong(1) + ", " + rows.getString(2)));
-            if (open.isEmpty()) {
-                return;
-            }
+        Map<Long, String> open = open(connection);
+        while (!open.isEmpty()) {
             if (System.nanoTime() > deadline) {
-                throw OpenTransactions.of(open);
+                throw OpenTransactions.of(List.copyOf(open.values()));
             }
             sleep();
+            Map<Long, String> now = open(connection);
+            open.keySet().retainAll(now.keySet());
+            open.replaceAll((session, statement) -> now.getOrDefault(session, statement));
         }
+    }
+
+    private Map<Long, String> open(Connection connection) throws SQLException {
+        Map<Long, String> open = new TreeMap<>();
+        dialect.readOften(
+                connection,
+                "SELECT SESSION_ID, COALESCE(EXECUTING_STATEMENT, 'between two statements')"
+                        + " FROM INFORMATION_SCHEMA.SESSIONS WHERE CONTAINS_UNCOMMITTED AND SESSION_ID <> SESSION_ID()",
+                rows -> open.put(rows.getLong(1), "session " + rows.getLong(1) + ", " + rows.getString(2)));
+        return open;
     }
 
     @Override
     public long settle(Connection connection) throws SQLException {
-        await(connection);
-        look(connection);
         return note(connection);
     }
 
-    /** What H2 calls an estimate is the number of rows that it keeps: exact while no transaction is open. */
+    /**
+     * Takes a number and waits for whoever has noted something before it. What H2 calls an estimate is the number of rows
+     * that it keeps: exact while no transaction is open, and so of use if nobody has noted anything since the number was taken.
+     */
     long note(Connection connection) throws SQLException {
-        long last = numbers.incrementAndGet();
-        Map<Table, List<Row>> contents = new LinkedHashMap<>();
-        for (Table table : schema.tables()) {
-            if (table.keyColumns().isEmpty()) {
-                contents.put(table, contents(connection, table));
+        for (int look = 0; ; look++) {
+            long last = position();
+            await(connection);
+            Map<Table, List<Row>> contents = new LinkedHashMap<>();
+            for (Table table : schema.tables()) {
+                if (table.keyColumns().isEmpty()) {
+                    contents.put(table, contents(connection, table));
+                }
             }
+            look(connection);
+            boolean quiet = numbers.get() == last;
+            if (!quiet && look < MOST_LOOKS) {
+                continue;
+            }
+            unkeyed.put(last, contents);
+            if (quiet && !together && !joined) { // where TRUNCATE would commit, and so be noticed
+                truncations.keep(last);
+            }
+            return last;
         }
-        unkeyed.put(last, contents);
-        if (!together && !joined) { // where TRUNCATE would commit, and so be noticed
-            counts.put(last, sizes);
+    }
+
+    private long position() {
+        numbering.writeLock().lock();
+        try {
+            return numbers.incrementAndGet();
+        } finally {
+            numbering.writeLock().unlock();
         }
-        return last;
     }
 
     private static void sleep() {
@@ -222,15 +262,17 @@ final class H2Journal implements Journal {
             return new ArrayList<>(); // it was dropped, as is advised below
         }
         List<Event> events = read(connection, after);
-        Optional<Table> truncated = truncated(after, events);
+        Optional<Table> truncated = truncations.suspected(after, events);
         for (int look = 0; truncated.isPresent() && look < MOST_LOOKS; look++) {
-            // Rows are counted and events are read at two moments: what others store in between is no truncation.
-            sleep();
-            int known = events.size();
+            // Rows are counted and events are read at two moments: what others change in between is no truncation.
+            long begun = position();
+            await(connection);
             look(connection);
             events = read(connection, after);
-            truncated = truncated(after, events);
-            if (truncated.isPresent() && events.size() == known) {
+            truncated = truncations.suspected(after, events);
+            if (truncated.isPresent()
+                    && truncations.isTruncated(truncated.get(), after, events, contents(connection, truncated.get()))
+                    && numbers.get() == begun) {
                 throw new ZabbetException("Table " + truncated.get().name()
                         + " was truncated, and H2 tells nobody which rows it held. Use DELETE in the code under test, or"
                         + " open a new stage after it.");
@@ -289,27 +331,6 @@ final class H2Journal implements Journal {
         });
     }
 
-    /** H2 calls no trigger for TRUNCATE: finds a table of which rows are missing that no event took away. */
-    private Optional<Table> truncated(long after, List<Event> events) {
-        Map<Table, Long> before = counts.get(after);
-        if (before == null) {
-            return Optional.empty();
-        }
-        Map<Table, Long> wanted = new LinkedHashMap<>(before);
-        wanted.keySet().removeIf(table -> table.keyColumns().isEmpty());
-        for (Event event : events) {
-            if (event.before() == null) {
-                wanted.merge(event.table(), 1L, Long::sum);
-            } else if (event.after() == null) {
-                wanted.merge(event.table(), -1L, Long::sum);
-            }
-        }
-        return wanted.entrySet().stream()
-                .filter(entry -> sizes.getOrDefault(entry.getKey(), 0L) < entry.getValue())
-                .map(Map.Entry::getKey)
-                .findFirst();
-    }
-
     @Override
     public void takeAway(Connection connection, Table table, Collection<Event> events) throws SQLException {
         List<Row> rows = new ArrayList<>();
@@ -333,13 +354,18 @@ final class H2Journal implements Journal {
     }
 
     @Override
-    public void forget(Connection connection, long after) throws SQLException {
+    public void forget(Connection connection, Stretch stretch) throws SQLException {
+        long after = stretch.after();
+        AtomicLong deleted = new AtomicLong();
         dialect.often(connection, "DELETE FROM ZABBET.JOURNAL WHERE NUMBER > ?", delete -> {
             delete.setLong(1, after);
-            delete.executeUpdate();
+            deleted.set(delete.executeUpdate());
         });
-        images.tailMap(after, false).clear();
-        counts.tailMap(after, false).clear();
+        if (stretch.seen().isPresent() && stretch.seen().getAsLong() != deleted.get()) {
+            throw new NotedMeanwhileException();
+        }
+        images.keySet().removeAll(finished);
+        truncations.forget(after);
         unkeyed.tailMap(after, false).clear();
     }
 
@@ -355,7 +381,7 @@ final class H2Journal implements Journal {
             return; // what happened before the transaction is still to be told
         }
         images.clear();
-        counts.clear();
+        truncations.forgetAll();
         unkeyed.clear();
     }
 

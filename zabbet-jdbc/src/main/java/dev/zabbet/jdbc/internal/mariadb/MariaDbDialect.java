@@ -34,6 +34,9 @@ public final class MariaDbDialect extends MariaDbSql {
     static final String UNCHECKED = "SET @zabbet_rest = 1, @zabbet_quiet = {quiet}, foreign_key_checks = 0,"
             + " check_constraint_checks = 0, sql_mode = CONCAT(@@sql_mode, ',NO_AUTO_VALUE_ON_ZERO')";
 
+    /** The next transaction sees what others commit while it runs, and keeps nobody from writing beside its rows. */
+    static final String SEEING = "SET TRANSACTION ISOLATION LEVEL READ COMMITTED";
+
     /** All is as before {@link #UNCHECKED}. */
     static final String CHECKED = "SET @zabbet_rest = NULL, @zabbet_quiet = NULL, foreign_key_checks = 1,"
             + " check_constraint_checks = 1, sql_mode = REPLACE(@@sql_mode, 'NO_AUTO_VALUE_ON_ZERO', '')";
@@ -236,6 +239,7 @@ public final class MariaDbDialect extends MariaDbSql {
     private static boolean unchecked(Connection connection, String quiet, SqlWork work) throws SQLException {
         try (Statement statement = connection.createStatement()) {
             statement.execute(UNCHECKED.replace("{quiet}", quiet));
+            statement.execute(SEEING);
             try {
                 Transactions.atomically(connection, work);
                 return true;

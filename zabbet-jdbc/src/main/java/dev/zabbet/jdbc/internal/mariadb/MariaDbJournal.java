@@ -1,6 +1,7 @@
 package dev.zabbet.jdbc.internal.mariadb;
 
 import dev.zabbet.jdbc.internal.dialect.NetEffect;
+import dev.zabbet.jdbc.internal.dialect.NotedMeanwhileException;
 import dev.zabbet.jdbc.internal.dialect.OpenTransactions;
 import dev.zabbet.jdbc.internal.dialect.SchemaDraft;
 import dev.zabbet.jdbc.internal.dialect.Transactions;
@@ -263,10 +264,24 @@ final class MariaDbJournal extends ShadowJournal {
     }
 
     @Override
-    public void forget(Connection connection, long after) throws SQLException {
-        super.forget(connection, after);
-        execute(connection, notes.forgetting(after));
-        truncations.forget(after);
+    public void forget(Connection connection, Stretch stretch) throws SQLException {
+        if (stretch.seen().isPresent()
+                && !SchemaDraft.texts(
+                                connection,
+                                "SELECT 1 FROM " + notes.logged(stretch.seen().getAsLong()) + " LIMIT 1")
+                        .isEmpty()) {
+            throw new NotedMeanwhileException();
+        }
+        forget(connection, stretch.after(), upTo(stretch, "zabbet_number"));
+        execute(connection, notes.forgetting(stretch));
+        truncations.forget(stretch.after());
+    }
+
+    /** Returns the condition that keeps what was noted later. */
+    static String upTo(Stretch stretch, String number) {
+        return stretch.seen().isPresent()
+                ? " AND " + number + " <= " + stretch.seen().getAsLong()
+                : "";
     }
 
     /** Numbers of transactions that are still open are not after it. */
@@ -355,8 +370,9 @@ final class MariaDbJournal extends ShadowJournal {
 
     /** In one statement, where keys can be written into it as they are. */
     @Override
-    public boolean undoAtOnce(Connection connection, Map<Table, NetEffect.Undo> undo, long after) throws SQLException {
-        return undoing.undoAtOnce(connection, undo, after);
+    public boolean undoAtOnce(Connection connection, Map<Table, NetEffect.Undo> undo, Stretch stretch)
+            throws SQLException {
+        return undoing.undoAtOnce(connection, undo, stretch);
     }
 
     /** All in one statement, which gives a result for each table that was touched. */

@@ -24,6 +24,8 @@ import org.jspecify.annotations.Nullable;
 /** Reads what MariaDB's triggers have noted, and who still has a transaction open. */
 final class MariaDbLook {
     static final int LOCK_WAIT_TIMEOUT = 1205;
+    private static final int DEADLOCK = 1213;
+    private static final int MOST_ATTEMPTS = 20;
 
     private final MariaDbJournal journal;
 
@@ -38,20 +40,35 @@ final class MariaDbLook {
         COUNTERS
     }
 
-    /** All in one statement, which gives a result for each table that was touched. */
+    /** Who waits for writers that wait for one another may be the one that the server chooses to give up. */
     Look look(Connection connection, long after, Telling telling) throws SQLException {
+        for (int attempt = 1; ; attempt++) {
+            try {
+                return attempt(connection, after, telling);
+            } catch (SQLException e) {
+                if (e.getErrorCode() != DEADLOCK || attempt == MOST_ATTEMPTS || journal.together || journal.joined) {
+                    throw e;
+                }
+            }
+        }
+    }
+
+    /** All in one statement, which gives a result for each table that was touched. */
+    private Look attempt(Connection connection, long after, Telling telling) throws SQLException {
         boolean inside = journal.together || journal.joined;
         boolean counters = telling == Telling.COUNTERS
                 && !inside
                 && journal.maria.counters().isTold();
         boolean changes = telling == Telling.IF_CHANGED && !inside;
         StringBuilder sql = new StringBuilder("BEGIN NOT ATOMIC ");
-        if (!inside) {
-            sql.append("DECLARE n INT; SET innodb_lock_wait_timeout = 2; SELECT noting INTO n FROM ")
+        if (!inside) { // a number that is taken while nobody writes: all that is noted later has a greater one
+            sql.append("DECLARE n INT; DECLARE zabbet_here BIGINT; SET innodb_lock_wait_timeout = 2; SELECT noting, ")
+                    .append(journal.next())
+                    .append(" INTO n, zabbet_here FROM ")
                     .append(journal.notes.name("zabbet_noting"))
                     .append(" WHERE one = 1 FOR UPDATE; SET innodb_lock_wait_timeout = 5; ");
         }
-        sql.append("SELECT ").append(journal.next()).append(inside ? "" : ", " + MariaDbJournal.COUNTED);
+        sql.append("SELECT ").append(inside ? journal.next() : "zabbet_here, " + MariaDbJournal.COUNTED);
         if (changes) {
             sql.append(", EXISTS (SELECT 1 FROM " + journal.notes.logged(journal.lastNumber) + ")");
         }
@@ -126,7 +143,10 @@ final class MariaDbLook {
             state = Optional.of(MariaDbCounters.UNCHANGED);
         }
         return new Look(
-                number, complete ? new CurrentRows(journal.dialect, connection).complete(events) : events, state);
+                number,
+                number,
+                complete ? new CurrentRows(journal.dialect, connection).complete(events) : events,
+                state);
     }
 
     /** Reads one image; tells whether it is of a row that followed another. */

@@ -1,6 +1,7 @@
 package dev.zabbet.jdbc.internal.mariadb;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.jdbc.internal.dialect.Journal;
 import dev.zabbet.jdbc.internal.dialect.Journal.Event;
 import dev.zabbet.jdbc.internal.dialect.SchemaDraft;
 import dev.zabbet.jdbc.internal.track.ShadowJournal;
@@ -324,7 +325,7 @@ final class MariaDbNotes {
             }
         });
         if (!sql.isEmpty()) {
-            sql.addAll(forgetting(0));
+            sql.addAll(forgetting(Journal.Stretch.all(0)));
             ShadowJournal.execute(connection, sql);
         }
     }
@@ -338,11 +339,10 @@ final class MariaDbNotes {
                 : "(SELECT number, tab FROM " + name("zabbet_log") + where + ") l";
     }
 
-    /** Returns the statements that delete what stands in the log after a number. */
-    List<String> forgetting(long after) {
-        return List.of(
-                "DELETE FROM " + name("zabbet_log") + " WHERE number > " + after,
-                "DELETE FROM " + name("zabbet_kept") + " WHERE number > " + after);
+    /** Returns the statements that delete what stands in the log of events. */
+    List<String> forgetting(Journal.Stretch stretch) {
+        String where = " WHERE number > " + stretch.after() + MariaDbJournal.upTo(stretch, "number");
+        return List.of("DELETE FROM " + name("zabbet_log") + where, "DELETE FROM " + name("zabbet_kept") + where);
     }
 
     /** Returns statements that give the images after a number, a result for each table that was touched. */

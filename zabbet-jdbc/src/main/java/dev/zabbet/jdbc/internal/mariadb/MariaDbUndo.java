@@ -1,7 +1,9 @@
 package dev.zabbet.jdbc.internal.mariadb;
 
 import dev.zabbet.jdbc.internal.dialect.Journal.Event;
+import dev.zabbet.jdbc.internal.dialect.Journal.Stretch;
 import dev.zabbet.jdbc.internal.dialect.NetEffect;
+import dev.zabbet.jdbc.internal.dialect.NotedMeanwhileException;
 import dev.zabbet.jdbc.internal.dialect.WrittenKeys;
 import dev.zabbet.schema.Table;
 import java.sql.Connection;
@@ -17,6 +19,7 @@ import java.util.stream.Collectors;
 /** Undoes changes in MariaDB: rows set aside, stored again, or all in one statement. */
 final class MariaDbUndo {
     private static final int NULL_REFUSED = 1048;
+    private static final int NOTED_MEANWHILE = 45_026; // ours: a number that the server has no error for
 
     private final MariaDbJournal journal;
 
@@ -34,8 +37,9 @@ final class MariaDbUndo {
             try (Statement statement = connection.createStatement()) {
                 aside(statement, table, List.of(event));
                 String all = journal.columns(table, "");
-                statement.execute("CREATE TEMPORARY TABLE zabbet_alike AS SELECT " + journal.columns(table, "t.")
-                        + " FROM " + journal.dialect.name(table) + " t JOIN zabbet_aside s ON " + alike);
+                statement.execute(
+                        "CREATE OR REPLACE TEMPORARY TABLE zabbet_alike AS SELECT " + journal.columns(table, "t.")
+                                + " FROM " + journal.dialect.name(table) + " t JOIN zabbet_aside s ON " + alike);
                 statement.execute(
                         "DELETE t FROM " + journal.dialect.name(table) + " t JOIN zabbet_aside s ON " + alike);
                 int copies = count(statement);
@@ -63,8 +67,8 @@ final class MariaDbUndo {
     /** The table's triggers write to its shadow, so that images are put aside before a statement uses them. */
     private void aside(Statement statement, Table table, Collection<Event> events) throws SQLException {
         String numbers = events.stream().map(e -> String.valueOf(e.number())).collect(Collectors.joining(", "));
-        statement.execute("CREATE TEMPORARY TABLE zabbet_aside AS SELECT " + journal.columns(table, "") + " FROM "
-                + journal.shadow(table) + " WHERE zabbet_number IN (" + numbers + ")");
+        statement.execute("CREATE OR REPLACE TEMPORARY TABLE zabbet_aside AS SELECT " + journal.columns(table, "")
+                + " FROM " + journal.shadow(table) + " WHERE zabbet_number IN (" + numbers + ")");
     }
 
     void restore(Connection connection, Table table, Collection<Event> events) throws SQLException {
@@ -99,7 +103,7 @@ final class MariaDbUndo {
     }
 
     /** In one statement, where keys can be written into it as they are. */
-    boolean undoAtOnce(Connection connection, Map<Table, NetEffect.Undo> undo, long after) throws SQLException {
+    boolean undoAtOnce(Connection connection, Map<Table, NetEffect.Undo> undo, Stretch stretch) throws SQLException {
         List<String> sql = new ArrayList<>();
         for (Map.Entry<Table, NetEffect.Undo> one : undo.entrySet()) {
             List<String> deleting = WrittenKeys.delete(journal.dialect, one.getKey(), one.getValue().toDelete);
@@ -113,10 +117,18 @@ final class MariaDbUndo {
                 sql.add(journal.notes.restoring(table, rows.toRestore));
             }
         });
+        if (stretch.seen().isPresent()) {
+            sql.add("IF EXISTS (SELECT 1 FROM "
+                    + journal.notes.logged(stretch.seen().getAsLong())
+                    + ") THEN SIGNAL SQLSTATE '45000' SET MYSQL_ERRNO = "
+                    + NOTED_MEANWHILE + "; END IF");
+        }
         undo.keySet()
-                .forEach(table -> sql.add("DELETE FROM " + journal.shadow(table) + " WHERE zabbet_number > " + after));
-        sql.addAll(journal.notes.forgetting(after));
-        String undone = MariaDbDialect.UNCHECKED.replace("{quiet}", "1") + "; START TRANSACTION; "
+                .forEach(table -> sql.add("DELETE FROM " + journal.shadow(table) + " WHERE zabbet_number > "
+                        + stretch.after() + MariaDbJournal.upTo(stretch, "zabbet_number")));
+        sql.addAll(journal.notes.forgetting(stretch));
+        String undone = MariaDbDialect.UNCHECKED.replace("{quiet}", "1") + "; " + MariaDbDialect.SEEING
+                + "; START TRANSACTION; "
                 + String.join("; ", sql) + "; COMMIT; " + MariaDbDialect.CHECKED + "; ";
         try (Statement statement = connection.createStatement()) {
             try {
@@ -124,10 +136,10 @@ final class MariaDbUndo {
             } catch (SQLException e) {
                 statement.execute("ROLLBACK");
                 statement.execute(MariaDbDialect.CHECKED);
-                throw e;
+                throw e.getErrorCode() == NOTED_MEANWHILE ? new NotedMeanwhileException() : e;
             }
         }
-        journal.truncations.forget(after);
+        journal.truncations.forget(stretch.after());
         return true;
     }
 }

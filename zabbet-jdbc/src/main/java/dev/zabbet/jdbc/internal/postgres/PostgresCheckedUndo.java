@@ -1,5 +1,6 @@
 package dev.zabbet.jdbc.internal.postgres;
 
+import dev.zabbet.jdbc.internal.dialect.Journal.Stretch;
 import dev.zabbet.jdbc.internal.dialect.NetEffect;
 import dev.zabbet.jdbc.internal.dialect.SchemaDraft;
 import dev.zabbet.jdbc.internal.dialect.Transactions;
@@ -42,11 +43,11 @@ final class PostgresCheckedUndo {
     }
 
     /** Rows that swapped unique values stand in each other's way; then that index is left away and made again. */
-    void run(Map<Table, NetEffect.Undo> undo, long after) throws SQLException {
+    void run(Map<Table, NetEffect.Undo> undo, Stretch stretch) throws SQLException {
         Map<String, String> indexes = new LinkedHashMap<>();
         while (true) {
             try {
-                attempt(undo, after, indexes);
+                attempt(undo, stretch, indexes);
                 return;
             } catch (PSQLException e) {
                 ServerErrorMessage error = e.getServerErrorMessage();
@@ -80,11 +81,12 @@ final class PostgresCheckedUndo {
         return indexes.size() > before;
     }
 
-    private void attempt(Map<Table, NetEffect.Undo> undo, long after, Map<String, String> indexes) throws SQLException {
-        Transactions.atomically(connection, () -> takeBack(undo, after, indexes));
+    private void attempt(Map<Table, NetEffect.Undo> undo, Stretch stretch, Map<String, String> indexes)
+            throws SQLException {
+        Transactions.atomically(connection, () -> takeBack(undo, stretch, indexes));
     }
 
-    private void takeBack(Map<Table, NetEffect.Undo> undo, long after, Map<String, String> indexes)
+    private void takeBack(Map<Table, NetEffect.Undo> undo, Stretch stretch, Map<String, String> indexes)
             throws SQLException {
         try (Statement statement = connection.createStatement()) {
             statement.execute("SET CONSTRAINTS ALL DEFERRED");
@@ -105,7 +107,7 @@ final class PostgresCheckedUndo {
                     }
                 } else {
                     entry.getValue().toRestore.forEach(event -> restored.add(event.number()));
-                    parts.add(part(table, parts.size(), after));
+                    parts.add(part(table, parts.size(), stretch.after()));
                 }
             }
             if (!parts.isEmpty()) {
@@ -130,7 +132,7 @@ final class PostgresCheckedUndo {
             for (String create : indexes.values()) {
                 statement.execute(create);
             }
-            journal.forget(connection, after);
+            journal.forget(connection, stretch);
         }
     }
 

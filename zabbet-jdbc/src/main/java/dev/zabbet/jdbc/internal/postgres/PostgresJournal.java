@@ -2,6 +2,7 @@ package dev.zabbet.jdbc.internal.postgres;
 
 import dev.zabbet.jdbc.internal.dialect.Journal;
 import dev.zabbet.jdbc.internal.dialect.NetEffect;
+import dev.zabbet.jdbc.internal.dialect.NotedMeanwhileException;
 import dev.zabbet.jdbc.internal.dialect.OpenTransactions;
 import dev.zabbet.jdbc.internal.dialect.SchemaChangedException;
 import dev.zabbet.jdbc.internal.dialect.SchemaDraft;
@@ -10,7 +11,6 @@ import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.schema.TableNature.Form;
 import java.sql.Connection;
-import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
@@ -265,6 +265,7 @@ final class PostgresJournal implements Journal {
         }
         return new Look(
                 first.number(),
+                first.number(),
                 events(connection, noted.subList(1, noted.size()), after),
                 Optional.ofNullable(first.after()));
     }
@@ -354,10 +355,11 @@ final class PostgresJournal implements Journal {
     }
 
     @Override
-    public void forget(Connection connection, long after) throws SQLException {
-        try (PreparedStatement statement = connection.prepareStatement("DELETE FROM zabbet.journal WHERE number > ?")) {
-            statement.setLong(1, after);
-            statement.executeUpdate();
+    public void forget(Connection connection, Stretch stretch) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute(PostgresUndo.forgetting(stretch));
+        } catch (SQLException e) {
+            throw PostgresUndo.isNotedMeanwhile(e) ? new NotedMeanwhileException() : e;
         }
     }
 
@@ -420,12 +422,14 @@ final class PostgresJournal implements Journal {
 
     /** In one round trip, where keys can be written into the statements as they are. */
     @Override
-    public boolean undoAtOnce(Connection connection, Map<Table, NetEffect.Undo> undo, long after) throws SQLException {
-        return undoing.undoAtOnce(connection, undo, after);
+    public boolean undoAtOnce(Connection connection, Map<Table, NetEffect.Undo> undo, Stretch stretch)
+            throws SQLException {
+        return undoing.undoAtOnce(connection, undo, stretch);
     }
 
     @Override
-    public boolean undoChecked(Connection connection, Map<Table, NetEffect.Undo> undo, long after) throws SQLException {
-        return undoing.undoChecked(connection, undo, after);
+    public boolean undoChecked(Connection connection, Map<Table, NetEffect.Undo> undo, Stretch stretch)
+            throws SQLException {
+        return undoing.undoChecked(connection, undo, stretch);
     }
 }

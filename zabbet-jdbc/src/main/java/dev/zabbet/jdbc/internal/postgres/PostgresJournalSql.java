@@ -5,6 +5,9 @@ final class PostgresJournalSql {
     static final String OF_THE_USER = " JOIN pg_namespace n ON n.oid = c.relnamespace WHERE c.relkind IN ('r', 'p')"
             + " AND c.oid >= 16384 AND n.nspname NOT LIKE 'pg\\_%' AND n.nspname NOT IN ('information_schema', 'zabbet')";
 
+    /** A state of ours: none that the server has. */
+    static final String NOTED_MEANWHILE = "ZB026";
+
     /**
      * A writer locks the journal before it looks whether anything is to be noted; whoever lets notes begin looks at that
      * lock afterwards. What is being noted stands in a sequence, which shows everybody the same at once, whatever their
@@ -36,7 +39,16 @@ final class PostgresJournalSql {
                 END IF;
                 RETURN NULL;
             END $note$;
-            """;
+            CREATE FUNCTION zabbet.forget(since bigint, seen bigint) RETURNS void LANGUAGE plpgsql AS $forget$
+            DECLARE
+                own CONSTANT bigint := txid_current() % 4294967296;
+            BEGIN
+                IF EXISTS (SELECT 1 FROM zabbet.journal j WHERE j.number > seen AND j.xmin::text::bigint <> own) THEN
+                    RAISE EXCEPTION 'others have changed rows meanwhile' USING ERRCODE = '{noted}';
+                END IF;
+                DELETE FROM zabbet.journal j WHERE j.number > since AND (j.number <= seen OR j.xmin::text::bigint = own);
+            END $forget$;
+            """.replace("{noted}", NOTED_MEANWHILE);
 
     private static final String LOOK = """
             CREATE FUNCTION zabbet.newest() RETURNS text LANGUAGE sql STABLE AS $newest$ {newest} $newest$;
@@ -81,7 +93,7 @@ final class PostgresJournalSql {
 
     static final String UNINSTALL = """
             DROP EVENT TRIGGER IF EXISTS zabbet_altered;
-            DROP FUNCTION IF EXISTS zabbet.note(), zabbet.look(bigint, boolean, boolean), zabbet.newest(),
+            DROP FUNCTION IF EXISTS zabbet.note(), zabbet.forget(bigint, bigint), zabbet.look(bigint, boolean, boolean), zabbet.newest(),
                 zabbet.altered() CASCADE;
             DROP TABLE IF EXISTS zabbet.journal, zabbet.altered;
             DROP SEQUENCE IF EXISTS zabbet.noting;

@@ -1,7 +1,9 @@
 package dev.zabbet.jdbc.internal.postgres;
 
 import dev.zabbet.jdbc.internal.dialect.Journal.Event;
+import dev.zabbet.jdbc.internal.dialect.Journal.Stretch;
 import dev.zabbet.jdbc.internal.dialect.NetEffect;
+import dev.zabbet.jdbc.internal.dialect.NotedMeanwhileException;
 import dev.zabbet.jdbc.internal.dialect.WrittenKeys;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Reference.Action;
@@ -69,7 +71,7 @@ final class PostgresUndo {
     }
 
     /** In one round trip, where keys can be written into the statements as they are. */
-    boolean undoAtOnce(Connection connection, Map<Table, NetEffect.Undo> undo, long after) throws SQLException {
+    boolean undoAtOnce(Connection connection, Map<Table, NetEffect.Undo> undo, Stretch stretch) throws SQLException {
         List<String> deleting = new ArrayList<>();
         List<String> storing = new ArrayList<>();
         for (Map.Entry<Table, NetEffect.Undo> one : undo.entrySet()) {
@@ -88,7 +90,7 @@ final class PostgresUndo {
                 storing.add(restoring(table, journal.dialect.name(table), "'{" + numbers + "}'"));
             }
         }
-        String forgetting = "; DELETE FROM zabbet.journal WHERE number > " + after + "; COMMIT";
+        String forgetting = "; " + forgetting(stretch) + "; COMMIT";
         boolean quiet =
                 undo.keySet().stream().allMatch(t -> t.nature().triggers().isEmpty() && !isFollowed(t));
         return (quiet && storing.isEmpty() && !deleting.isEmpty() && deletedTogether(connection, deleting, forgetting))
@@ -110,6 +112,9 @@ final class PostgresUndo {
             PostgresJournal.inTransaction(connection, sql + " " + deleting.get(deleting.size() - 1) + forgetting);
             return true;
         } catch (SQLException e) {
+            if (isNotedMeanwhile(e)) {
+                throw new NotedMeanwhileException();
+            }
             return false; // a rule or a constraint of the application's own, perhaps
         }
     }
@@ -134,8 +139,20 @@ final class PostgresUndo {
             if (PostgresDialect.PERMISSION_DENIED.equals(e.getSQLState())) {
                 return false;
             }
-            throw e;
+            throw isNotedMeanwhile(e) ? new NotedMeanwhileException() : e;
         }
+    }
+
+    /** Returns the statement that forgets what was undone, and fails if others have been noted. */
+    static String forgetting(Stretch stretch) {
+        return stretch.seen().isPresent()
+                ? "SELECT zabbet.forget(" + stretch.after() + ", "
+                        + stretch.seen().getAsLong() + ")"
+                : "DELETE FROM zabbet.journal WHERE number > " + stretch.after();
+    }
+
+    static boolean isNotedMeanwhile(SQLException e) {
+        return PostgresJournalSql.NOTED_MEANWHILE.equals(e.getSQLState());
     }
 
     /** Returns the statement that stores rows of one row type again, of events with these numbers. */
@@ -151,8 +168,8 @@ final class PostgresUndo {
                 + type + " AS b FROM zabbet.journal WHERE number = ANY(" + numbers + ") OFFSET 0) images";
     }
 
-    boolean undoChecked(Connection connection, Map<Table, NetEffect.Undo> undo, long after) throws SQLException {
-        new PostgresCheckedUndo(journal.dialect, journal, connection).run(undo, after);
+    boolean undoChecked(Connection connection, Map<Table, NetEffect.Undo> undo, Stretch stretch) throws SQLException {
+        new PostgresCheckedUndo(journal.dialect, journal, connection).run(undo, stretch);
         return true;
     }
 

@@ -1,5 +1,6 @@
 package dev.zabbet.jdbc.internal.sqlite;
 
+import dev.zabbet.jdbc.internal.dialect.NotedMeanwhileException;
 import dev.zabbet.jdbc.internal.dialect.OpenTransactions;
 import dev.zabbet.jdbc.internal.dialect.SchemaDraft;
 import dev.zabbet.jdbc.internal.dialect.Transactions;
@@ -13,6 +14,7 @@ import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
+import java.util.Optional;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
@@ -229,9 +231,26 @@ final class SqliteJournal extends ShadowJournal {
         await(connection, () -> {});
     }
 
+    /** The version of the file moves on when another connection commits; no other can, while this one writes. */
+    private long version(Connection connection) throws SQLException {
+        return dialect.firstOften(connection, "PRAGMA data_version", row -> row.getLong(1), 0L);
+    }
+
     @Override
-    public void forget(Connection connection, long after) throws SQLException {
-        super.forget(connection, after);
+    public Look toUndo(Connection connection, long after) throws SQLException {
+        installAfterAll(connection);
+        AtomicLong seen = new AtomicLong();
+        await(connection, () -> seen.set(version(connection)));
+        return new Look(after, seen.get(), noted(connection, after), Optional.empty());
+    }
+
+    @Override
+    public void forget(Connection connection, Stretch stretch) throws SQLException {
+        long after = stretch.after();
+        if (stretch.seen().isPresent() && stretch.seen().getAsLong() != version(connection)) {
+            throw new NotedMeanwhileException();
+        }
+        forget(connection, after, "");
         dialect.often(connection, "UPDATE zabbet_touched SET epoch = ? WHERE epoch >= ?", update -> {
             update.setLong(1, after - 1);
             update.setLong(2, after);

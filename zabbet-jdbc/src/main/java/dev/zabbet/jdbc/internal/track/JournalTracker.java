@@ -4,6 +4,8 @@ import dev.zabbet.error.ZabbetException;
 import dev.zabbet.jdbc.internal.dialect.Dialect;
 import dev.zabbet.jdbc.internal.dialect.Journal;
 import dev.zabbet.jdbc.internal.dialect.NetEffect;
+import dev.zabbet.jdbc.internal.dialect.NotedMeanwhileException;
+import dev.zabbet.jdbc.internal.dialect.OpenTransactions;
 import dev.zabbet.jdbc.internal.dialect.SharedTransaction;
 import dev.zabbet.jdbc.internal.dialect.TableSql;
 import dev.zabbet.schema.Schema;
@@ -19,6 +21,10 @@ import org.jspecify.annotations.Nullable;
 
 /** Knows changes from the journal that triggers write. It costs as much as there are changes. */
 public final class JournalTracker implements Tracker {
+    private static final int MOST_ATTEMPTS = 20; // to undo while others write
+    private static final long PATIENCE_NS = 5_000_000_000L;
+    private static final String ROLLED_BACK = "40"; // the standard's class of states: a deadlock, for one
+
     private final Dialect dialect;
     private final Schema schema;
     private final Journal journal;
@@ -85,9 +91,42 @@ public final class JournalTracker implements Tracker {
     @Override
     public Optional<String> undo(Connection connection, Position to) throws SQLException {
         long number = ((At) to).number();
+        NetEffect noOthers = new NetEffect(schema, List.of());
         Journal.Look look = journal.toUndo(connection, number);
-        undo(connection, new NetEffect(schema, look.events()).undo(new NetEffect(schema, List.of())), number);
-        return look.sequences();
+        long deadline = System.nanoTime() + PATIENCE_NS;
+        int attempts = 0;
+        while (attempts < MOST_ATTEMPTS && System.nanoTime() - deadline < 0) {
+            attempts++;
+            try {
+                undo(connection, new NetEffect(schema, look.events()).undo(noOthers), Journal.Stretch.of(number, look));
+                return look.sequences();
+            } catch (SQLException e) {
+                look = lookAgain(connection, number, look, e);
+            }
+        }
+        throw OpenTransactions.beside(attempts);
+    }
+
+    /** Others may have got in the way: then they have been noted. */
+    private Journal.Look lookAgain(Connection connection, long number, Journal.Look last, SQLException failure)
+            throws SQLException {
+        Journal.Look now;
+        try {
+            now = journal.toUndo(connection, number);
+        } catch (SQLException | RuntimeException e) {
+            if (failure instanceof NotedMeanwhileException) {
+                throw e;
+            }
+            failure.addSuppressed(e);
+            throw failure;
+        }
+        boolean inTheWay = failure instanceof NotedMeanwhileException
+                || now.seen() != last.seen()
+                || String.valueOf(failure.getSQLState()).startsWith(ROLLED_BACK);
+        if (!inTheWay) {
+            throw failure;
+        }
+        return now;
     }
 
     /**
@@ -115,14 +154,15 @@ public final class JournalTracker implements Tracker {
 
     private int undoAll(Connection connection, NetEffect others) throws SQLException {
         Map<Table, NetEffect.Undo> undo = new NetEffect(schema, journal.noted(connection, 0)).undo(others);
-        undo(connection, undo, 0);
+        undo(connection, undo, Journal.Stretch.all(0));
         return undo.values().stream()
                 .mapToInt(u -> Math.max(u.toDelete.size() + u.toTakeAway.size(), u.toRestore.size()))
                 .sum();
     }
 
-    private void undo(Connection connection, Map<Table, NetEffect.Undo> undo, long number) throws SQLException {
-        if (undo.isEmpty() || journal.undoAtOnce(connection, undo, number)) {
+    private void undo(Connection connection, Map<Table, NetEffect.Undo> undo, Journal.Stretch stretch)
+            throws SQLException {
+        if (undo.isEmpty() || journal.undoAtOnce(connection, undo, stretch)) {
             return;
         }
         boolean done = dialect.unnoticed(connection, () -> {
@@ -140,9 +180,9 @@ public final class JournalTracker implements Tracker {
                     journal.restore(connection, table.getKey(), table.getValue().toRestore);
                 }
             }
-            journal.forget(connection, number);
+            journal.forget(connection, stretch);
         });
-        if (!done && !journal.undoChecked(connection, undo, number)) {
+        if (!done && !journal.undoChecked(connection, undo, stretch)) {
             throw new ZabbetException(
                     "The database user may not leave references unchecked, which a rewind needs."
                             + " Give it the right (on PostgreSQL: GRANT SET ON PARAMETER session_replication_role TO the user).");

@@ -117,10 +117,10 @@ public abstract class ShadowJournal implements Journal {
         });
     }
 
-    @Override
-    public void forget(Connection connection, long after) throws SQLException {
+    /** Deletes the images after a position. */
+    protected final void forget(Connection connection, long after, String further) throws SQLException {
         for (Table table : touched(connection, after)) {
-            dialect.often(connection, "DELETE FROM " + shadow(table) + " WHERE " + since(), delete -> {
+            dialect.often(connection, "DELETE FROM " + shadow(table) + " WHERE " + since() + further, delete -> {
                 delete.setLong(1, after);
                 delete.executeUpdate();
             });
