@@ -36,6 +36,9 @@ module dev.zabbet.core {
             dev.zabbet.spring;
     exports dev.zabbet.internal.store to
             dev.zabbet.jdbc;
+    exports dev.zabbet.internal.document to
+            dev.zabbet.jdbc,
+            dev.zabbet.files;
     exports dev.zabbet.internal.report to
             dev.zabbet.jdbc,
             dev.zabbet.files,

@@ -1,5 +1,6 @@
 package dev.zabbet.expect;
 
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.report.ExpectedRow;
 import dev.zabbet.internal.report.Ignored;
 import dev.zabbet.internal.report.OpenChanges;
@@ -11,7 +12,6 @@ import dev.zabbet.internal.value.JavaValue;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.internal.value.ValueEquality;
 import dev.zabbet.row.Row;
-import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
@@ -99,7 +99,7 @@ final class FootprintComparison {
         ExpectedRow earlier = single(found, before);
         Map<String, Object> keyed = ExpectedRow.key(found, key);
         for (Change.Changed change : changed(found, keyed)) {
-            List<Column> differences = earlier.differences(change.before());
+            List<RowPart> differences = earlier.differences(change.before());
             if (!differences.isEmpty()) {
                 Report report = new Report(found.name() + " "
                         + keyed.values().stream().map(Text::cell).collect(Collectors.joining("/"))
@@ -188,16 +188,12 @@ final class FootprintComparison {
         if (rows.isEmpty() && beyond.isEmpty()) {
             return this;
         }
-        int columns = beyond.stream().mapToInt(row -> row.columns().size()).sum();
+        String more = OpenChanges.Beyond.count(beyond);
         Report report = new Report(
                 rows.isEmpty()
-                        ? inExpectedRows(beyond) + " changed in " + Words.count(columns, "column")
-                                + " that nobody expected."
+                        ? inExpectedRows(beyond) + " changed in " + more + " that nobody expected."
                         : "The act left " + Words.count(rows.size(), "change") + " that nobody expected"
-                                + (columns == 0
-                                        ? "."
-                                        : ", and " + Words.count(columns, "column")
-                                                + " of expected rows changed as well."));
+                                + (beyond.isEmpty() ? "." : ", and " + more + " of expected rows changed as well."));
         if (!rows.isEmpty()) {
             report.changes("not expected", rows);
             report.compare("(nothing else)", describe(rows));
@@ -272,7 +268,7 @@ final class FootprintComparison {
     }
 
     private void require(Change.Changed changed, ExpectedRow expected, String name) {
-        List<Column> differences = expected.differences(changed.after());
+        List<RowPart> differences = expected.differences(changed.after());
         if (!differences.isEmpty()) {
             Report report = new Report(name + " was changed, but not to what was expected.");
             report.changedDifferently(changed, expected, differences);

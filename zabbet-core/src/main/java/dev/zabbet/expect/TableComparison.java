@@ -1,5 +1,7 @@
 package dev.zabbet.expect;
 
+import dev.zabbet.internal.document.RowPart;
+import dev.zabbet.internal.report.Counted;
 import dev.zabbet.internal.report.ExpectedRow;
 import dev.zabbet.internal.report.InKeyOrder;
 import dev.zabbet.internal.report.Pairing;
@@ -35,8 +37,7 @@ final class TableComparison {
                     expectation.store,
                     expectation.table,
                     rows.iterator(),
-                    column -> expectation.look.selected() == null
-                            || expectation.look.selected().contains(column.name()),
+                    expectation.look.counted(),
                     expectation.look.strict());
             expectation.store.readStreaming(expectation.table, expectation.look.where(), compared::stored);
             compared.end();
@@ -115,11 +116,9 @@ final class TableComparison {
 
     List<ExpectedRow> required(Object... rows) {
         List<ExpectedRow> expected = ExpectedRow.of(expectation.table, rows);
-        Set<String> selected = expectation.look.selected();
-        if (selected != null) {
-            expected = expected.stream()
-                    .map(row -> row.only(column -> selected.contains(column.name())))
-                    .toList();
+        Counted counted = expectation.look.counted();
+        if (!counted.equals(Counted.ALL)) {
+            expected = expected.stream().map(row -> row.only(counted)).toList();
         }
         expected = expected.stream()
                 .map(row -> (expectation.look.strict() ? row.strictly() : row).resolved(expectation.store))
@@ -134,7 +133,7 @@ final class TableComparison {
     /** The columns that the expectation is about, or a few that tell rows apart. */
     List<String> columns(List<ExpectedRow> rows) {
         Set<String> columns = new LinkedHashSet<>();
-        rows.forEach(row -> row.columns().forEach(c -> columns.add(c.name())));
+        rows.forEach(row -> row.parts().forEach(part -> columns.add(part.name())));
         return columns.isEmpty() ? shortColumns() : List.copyOf(columns);
     }
 
@@ -159,7 +158,8 @@ final class TableComparison {
             for (String column : expectation.look.order()) {
                 boolean down = column.startsWith("-");
                 String name = down ? column.substring(1) : column;
-                int compared = compare(a.get(name), b.get(name));
+                RowPart part = RowPart.of(expectation.table, name);
+                int compared = compare(part.in(a), part.in(b));
                 if (compared != 0) {
                     return down ? -compared : compared;
                 }

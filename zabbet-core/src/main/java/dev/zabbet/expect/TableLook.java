@@ -1,16 +1,16 @@
 package dev.zabbet.expect;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.document.RowPart;
+import dev.zabbet.internal.report.Counted;
 import dev.zabbet.internal.report.RowFilter;
 import dev.zabbet.internal.story.Story;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Store;
 import java.util.ArrayList;
-import java.util.Collections;
-import java.util.LinkedHashSet;
 import java.util.List;
-import java.util.Set;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** An expectation on a table as far as it says which rows are looked at, in which order, and what of them counts. */
@@ -34,7 +34,7 @@ abstract sealed class TableLook permits TableExpectation {
      *
      * @param where which rows
      * @param text the same in words, after the table's name
-     * @param selected the columns of expected rows that count; null if all do
+     * @param counted what of expected rows counts
      * @param order the columns to order by; none if the order does not count
      * @param most the number of rows at which the order is cut; null for all
      * @param strict whether a column has to keep values just as they are given
@@ -42,11 +42,11 @@ abstract sealed class TableLook permits TableExpectation {
     record Look(
             Condition where,
             String text,
-            @Nullable Set<String> selected,
+            Counted counted,
             List<String> order,
             @Nullable Integer most,
             boolean strict) {
-        static final Look ALL = new Look(Condition.all(), "", null, List.of(), null, false);
+        static final Look ALL = new Look(Condition.all(), "", Counted.ALL, List.of(), null, false);
     }
 
     private TableExpectation with(Look other) {
@@ -87,7 +87,7 @@ abstract sealed class TableLook permits TableExpectation {
     }
 
     private TableExpectation looking(Condition at, String text) {
-        return with(new Look(at, text, look.selected, look.order, look.most, look.strict));
+        return with(new Look(at, text, look.counted, look.order, look.most, look.strict));
     }
 
     /**
@@ -98,11 +98,12 @@ abstract sealed class TableLook permits TableExpectation {
      * @return another expectation, on these only; this one stays as it is
      */
     public TableExpectation strictly() {
-        return with(new Look(look.where, look.text, look.selected, look.order, look.most, true));
+        return with(new Look(look.where, look.text, look.counted, look.order, look.most, true));
     }
 
     /**
-     * Compares only these columns of expected rows: of an object, for example, not all its properties.
+     * Compares only these columns of expected rows: of an object, for example, not all its properties. Of a column of documents a
+     * place may be named: {@code "doc.guest.name"}.
      *
      * @param columns at least one
      * @return another expectation, on these only; this one stays as it is
@@ -115,16 +116,18 @@ abstract sealed class TableLook permits TableExpectation {
                     + " names no column, so that nothing would count. Its columns are "
                     + String.join(", ", table.columnNames()) + ".");
         }
-        Set<String> names = new LinkedHashSet<>();
-        for (String column : columns) {
-            names.add(table.requireColumn(column).name());
-        }
-        return with(new Look(
-                look.where, look.text, Collections.unmodifiableSet(names), look.order, look.most, look.strict));
+        List<RowPart> parts =
+                Stream.of(columns).map(name -> RowPart.of(table, name)).toList();
+        parts.stream().filter(part -> part.path().isPattern()).findFirst().ifPresent(part -> {
+            throw new ZabbetException("select(\"" + part.name()
+                    + "\") stands for several places; name each, or say which are" + " not meant, by ignoring(…).");
+        });
+        return with(new Look(look.where, look.text, look.counted.select(parts), look.order, look.most, look.strict));
     }
 
     /**
-     * Counts all columns of expected rows but these.
+     * Counts all columns of expected rows but these, in addition to what is ignored or not selected already. Of a column of
+     * documents places may be named, with a star for any name or position: {@code "doc.guests[*].seenAt"}.
      *
      * @param columns at least one
      * @return another expectation, on these only; this one stays as it is
@@ -135,15 +138,14 @@ abstract sealed class TableLook permits TableExpectation {
         if (columns.length == 0) {
             throw new IllegalArgumentException("ignoring() of " + table.name() + " names no column.");
         }
-        Set<String> names = new LinkedHashSet<>(table.columnNames());
-        for (String column : columns) {
-            names.remove(table.requireColumn(column).name());
-        }
-        if (names.isEmpty()) {
+        Counted counted = look.counted.ignoring(
+                Stream.of(columns).map(name -> RowPart.of(table, name)).toList());
+        if (table.columns().stream().map(RowPart::of).noneMatch(counted::counts)
+                && counted.selected().isEmpty()) {
             throw new IllegalArgumentException("ignoring(" + String.join(", ", columns) + ") leaves no column of "
                     + table.name() + " that counts. To count rows, call count(n).");
         }
-        return select(names.toArray(String[]::new));
+        return with(new Look(look.where, look.text, counted, look.order, look.most, look.strict));
     }
 
     /**
@@ -158,9 +160,9 @@ abstract sealed class TableLook permits TableExpectation {
         for (String column : columns) {
             boolean down = column.startsWith("-");
             names.add((down ? "-" : "")
-                    + table.requireColumn(down ? column.substring(1) : column).name());
+                    + RowPart.of(table, down ? column.substring(1) : column).name());
         }
-        return with(new Look(look.where, look.text, look.selected, List.copyOf(names), look.most, look.strict));
+        return with(new Look(look.where, look.text, look.counted, List.copyOf(names), look.most, look.strict));
     }
 
     /**
@@ -181,6 +183,6 @@ abstract sealed class TableLook permits TableExpectation {
                     + " needs an order: rows of a table have none of their own, so that it could be others next time. Say"
                     + " orderedBy(…) first.");
         }
-        return with(new Look(look.where, look.text, look.selected, look.order, rows, look.strict));
+        return with(new Look(look.where, look.text, look.counted, look.order, rows, look.strict));
     }
 }

@@ -6,6 +6,8 @@ import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.value.CanonicalForm;
 import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.JavaValue;
+import dev.zabbet.internal.value.Json;
+import dev.zabbet.internal.value.Json.Document;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.internal.value.ValueEquality;
 import dev.zabbet.type.CheckReturnValue;
@@ -31,6 +33,7 @@ public final class Row {
     private final List<String> names;
     private final @Nullable Object[] values;
     private volatile @Nullable Map<String, Integer> places; // of a wide row
+    private volatile Map<String, Document> documents = Map.of(); // those that were asked for
 
     private Row(List<String> names, @Nullable Object[] values) {
         this.names = names;
@@ -117,6 +120,30 @@ public final class Row {
             throw new UnknownNameException("column in this row", column, names);
         }
         return CanonicalForm.copy(values[at]);
+    }
+
+    /**
+     * {@return the document that a column of JSON holds: a map, a list, text, a number as {@code BigDecimal}, true or false; null
+     * where the column or the document is null. It cannot be changed, and is read once}
+     *
+     * @param column the column's name
+     * @throws UnknownNameException if the row has no such column; it suggests the nearest
+     * @throws ZabbetException if the column holds something that is no JSON
+     */
+    public @Nullable Object document(String column) {
+        Document known = documents.get(column);
+        if (known == null) {
+            Object held = get(column);
+            known = held == null
+                    ? new Document(null)
+                    : Json.read(held.toString())
+                            .orElseThrow(() ->
+                                    new ZabbetException("Column " + column + " holds no JSON: " + Text.of(held) + "."));
+            Map<String, Document> more = new HashMap<>(documents);
+            more.put(column, known);
+            documents = Map.copyOf(more);
+        }
+        return known.value();
     }
 
     /**

@@ -4,6 +4,7 @@ import dev.zabbet.internal.value.ValueEquality;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
+import dev.zabbet.type.Kind;
 import java.util.List;
 import java.util.Optional;
 
@@ -79,8 +80,10 @@ public sealed interface Change {
         /** {@return the names of the columns that hold another value, in the table's order} */
         public List<String> columns() {
             return table.columns().stream()
+                    .filter(c -> c.type().kind() == Kind.JSON
+                            ? !ValueEquality.asStored(c.type(), before.get(c.name()), after.get(c.name()))
+                            : !ValueEquality.values(before.get(c.name()), after.get(c.name())))
                     .map(Column::name)
-                    .filter(c -> !ValueEquality.values(before.get(c), after.get(c)))
                     .toList();
         }
     }

@@ -65,6 +65,14 @@ public sealed interface Condition {
         R visitLike(Like like);
 
         /**
+         * Visits a place in a document that holds a value, or meets a matcher.
+         *
+         * @param inside the condition
+         * @return what the visitor makes of it
+         */
+        R visitInside(Inside inside);
+
+        /**
          * Visits a condition that does not hold.
          *
          * @param not the condition
@@ -218,6 +226,20 @@ public sealed interface Condition {
     }
 
     /**
+     * At a place in the document of a column stands a value. What is not there counts as null.
+     *
+     * @param column the column's name, as the table has it; a column of JSON
+     * @param path where, as it follows the column's name: {@code .guest.country}, {@code .guests[2].name}
+     * @param wanted what {@link dev.zabbet.row.Row#document} would hold there, null, or a {@link dev.zabbet.row.Matcher}
+     */
+    record Inside(String column, String path, @Nullable Object wanted) implements Condition {
+        @Override
+        public <R> R accept(Visitor<R> visitor) {
+            return visitor.visitInside(this);
+        }
+    }
+
+    /**
      * The part does not hold, and is not unknown because of a null.
      *
      * @param part the part
@@ -299,6 +321,11 @@ public sealed interface Condition {
             @Override
             public Set<String> visitLike(Like like) {
                 return Set.of(like.column());
+            }
+
+            @Override
+            public Set<String> visitInside(Inside inside) {
+                return Set.of(inside.column());
             }
 
             @Override

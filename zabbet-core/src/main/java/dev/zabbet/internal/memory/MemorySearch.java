@@ -1,6 +1,7 @@
 package dev.zabbet.internal.memory;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.store.ConditionMatch;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;

@@ -1,7 +1,7 @@
 package dev.zabbet.internal.report;
 
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.row.Row;
-import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import java.util.ArrayList;
 import java.util.List;
@@ -48,7 +48,7 @@ public record Differences(List<Pair> pairs, List<Row> beyond) {
             pairs.add(new Pair(
                     partner,
                     partner.map(row::differences).orElse(List.of()).stream()
-                            .map(Column::name)
+                            .map(RowPart::name)
                             .toList()));
         }
         return new Differences(pairs, pairing.left);

@@ -1,18 +1,20 @@
 package dev.zabbet.internal.report;
 
+import dev.zabbet.internal.document.DocumentEdit;
+import dev.zabbet.internal.document.DocumentEdit.Kind;
+import dev.zabbet.internal.document.DocumentPath;
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.Json;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.internal.value.ValueEquality;
-import dev.zabbet.row.Matcher;
-import dev.zabbet.type.Kind;
+import dev.zabbet.row.Row;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HexFormat;
-import java.util.LinkedHashSet;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -24,14 +26,22 @@ record Excerpt(String found, String expected, Optional<String> place) {
     /** Longer values are cut, in characters. */
     private static final int SHORT = 40;
 
+    /** Stands for what is not in a document. */
+    static final String NOT_THERE = "(not there)";
+
+    private static final int MOST_PLACES = 12; // of two documents that differ
     private static final int BEFORE = 12;
     private static final int BEHIND = 26;
     private static final int SHORT_BYTES = 16;
 
-    static Excerpt of(Kind kind, @Nullable Object found, @Nullable Object expected) {
-        if (expected instanceof Matcher matcher) {
-            return new Excerpt(Text.cell(found), matcher.describe(), Optional.empty());
+    /** An excerpt and what it is of. */
+    record Named(RowPart part, Excerpt excerpt) {
+        String name() {
+            return part.name();
         }
+    }
+
+    static Excerpt of(@Nullable Object found, @Nullable Object expected) {
         if (found instanceof byte[] a && expected instanceof byte[] b && Math.max(a.length, b.length) > SHORT_BYTES) {
             return bytes(a, b);
         }
@@ -39,8 +49,7 @@ record Excerpt(String found, String expected, Optional<String> place) {
             return lists(a, b);
         }
         if (found instanceof String a && expected instanceof String b && isLengthy(a, b)) {
-            Optional<Excerpt> inJson = kind == Kind.JSON ? documents(a, b) : Optional.empty();
-            return inJson.orElseGet(() -> texts(a, b));
+            return texts(a, b);
         }
         return new Excerpt(Text.cell(found), Text.cell(expected), Optional.empty());
     }
@@ -109,46 +118,55 @@ record Excerpt(String found, String expected, Optional<String> place) {
                         + "; counted from 0."));
     }
 
-    private static Optional<Excerpt> documents(String found, String expected) {
-        Json.Document a = Json.read(found).orElse(null);
-        Json.Document b = Json.read(expected).orElse(null);
-        return a == null || b == null ? Optional.empty() : Optional.of(inDocument("", a.value(), b.value()));
+    /** Returns each place at which a stored document differs from an expected one; of very many the first. */
+    static List<Named> ofDocuments(RowPart part, Row stored, @Nullable Object expected, List<RowPart> ignored) {
+        Object found = part.path().in(stored.document(part.column().name()));
+        List<DocumentEdit> edits = DocumentEdit.between(part.without(ignored, found), part.without(ignored, expected));
+        if (edits.isEmpty()) { // null in the column is not the null of a document
+            String text = expected == null && stored.get(part.column().name()) == null
+                    ? "null of a document"
+                    : RowPart.shown(expected);
+            String held = stored.get(part.column().name()) == null ? "null" : "null in a document";
+            return List.of(new Named(part, new Excerpt(held, text, Optional.empty())));
+        }
+        List<Named> all = new ArrayList<>();
+        for (DocumentEdit edit : edits.subList(0, Math.min(edits.size(), MOST_PLACES))) {
+            List<Object> steps = new ArrayList<>(part.path().steps());
+            steps.addAll(edit.path().steps());
+            RowPart place = new RowPart(part.column(), new DocumentPath(steps));
+            boolean there = edit.path().isWhole()
+                    ? (part.isColumn()
+                            || part.path().isIn(stored.document(part.column().name())))
+                    : edit.kind() != Kind.ADDED;
+            all.add(new Named(place, ofPlace(there, edit.before(), edit.kind() != Kind.REMOVED, edit.after())));
+        }
+        if (edits.size() > MOST_PLACES) {
+            all.add(new Named(
+                    part,
+                    new Excerpt(
+                            "… and " + Words.count(edits.size() - MOST_PLACES, "more place"), "", Optional.empty())));
+        }
+        return all;
     }
 
-    /** Goes down to the first place at which two documents differ. */
-    private static Excerpt inDocument(String path, @Nullable Object found, @Nullable Object expected) {
-        if (found instanceof Map<?, ?> a && expected instanceof Map<?, ?> b) {
-            Set<Object> names = new LinkedHashSet<>(b.keySet());
-            names.addAll(a.keySet());
-            for (Object name : names) {
-                String below = path.isEmpty() ? String.valueOf(name) : path + "." + name;
-                if (!a.containsKey(name) || !b.containsKey(name)) {
-                    return new Excerpt(
-                            a.containsKey(name) ? below + ": " + Text.brief(a.get(name)) : "no " + below,
-                            b.containsKey(name) ? below + ": " + Text.brief(b.get(name)) : "no " + below,
-                            Optional.empty());
-                }
-                if (!Json.same(a.get(name), b.get(name))) {
-                    return inDocument(below, a.get(name), b.get(name));
-                }
-            }
-        }
-        if (found instanceof List<?> a && expected instanceof List<?> b) {
-            for (int i = 0; i < Math.min(a.size(), b.size()); i++) {
-                if (!Json.same(a.get(i), b.get(i))) {
-                    return inDocument(path + "[" + i + "]", a.get(i), b.get(i));
-                }
-            }
-            return new Excerpt(
-                    path + ": " + Words.count(a.size(), "element"),
-                    path + ": " + Words.count(b.size(), "element"),
-                    Optional.empty());
-        }
-        String at = path.isEmpty() ? "" : path + ": ";
+    /** What differs alone in being text or not is shown as JSON writes it. */
+    private static Excerpt ofPlace(
+            boolean isFound, @Nullable Object found, boolean isExpected, @Nullable Object expected) {
         if (found instanceof String a && expected instanceof String b && isLengthy(a, b)) {
-            Excerpt inText = texts(a, b);
-            return new Excerpt(at + inText.found(), at + inText.expected(), inText.place());
+            return texts(a, b);
         }
-        return new Excerpt(at + Text.brief(found), at + Text.brief(expected), Optional.empty());
+        String a = isFound ? RowPart.shown(found) : NOT_THERE;
+        String b = isExpected ? RowPart.shown(expected) : NOT_THERE;
+        return a.equals(b)
+                ? new Excerpt(written(found), written(expected), Optional.empty())
+                : new Excerpt(a, b, Optional.empty());
+    }
+
+    private static String written(@Nullable Object value) {
+        try {
+            return Json.write(value);
+        } catch (InexactValueException e) {
+            return Text.brief(value);
+        }
     }
 }

@@ -2,6 +2,9 @@ package dev.zabbet.internal.report;
 
 import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.document.DocumentMatch;
+import dev.zabbet.internal.document.DocumentPath;
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.mapping.ColumnMapping;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.type.Prop;
@@ -10,6 +13,7 @@ import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.CanonicalForm;
 import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.JavaValue;
+import dev.zabbet.internal.value.Json;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.internal.value.ValueEquality;
 import dev.zabbet.row.Matcher;
@@ -25,21 +29,21 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.ServiceLoader;
-import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
 
-/** A row as expected: for some columns of a table a value or a matcher. */
+/** A row as expected: for some columns of a table, or places in their documents, a value or a matcher. */
 public final class ExpectedRow {
     final Table table;
-    private final Map<Column, @Nullable Object> given = new LinkedHashMap<>();
-    private final Map<Column, @Nullable Object> wanted = new LinkedHashMap<>();
+    private final Map<RowPart, @Nullable Object> given = new LinkedHashMap<>();
+    private final Map<RowPart, @Nullable Object> wanted = new LinkedHashMap<>();
     private final boolean strict;
+    private final Counted counted; // of its documents
 
     private ExpectedRow(Table table, Row row) {
-        this(table, row, false);
+        this(table, row, false, Counted.ALL);
     }
 
-    private ExpectedRow(Table table, Row row, boolean strict) {
+    private ExpectedRow(Table table, Row row, boolean strict, Counted counted) {
         if (row.columns().isEmpty()) {
             throw new ZabbetException("An expected row of " + table.name()
                     + " names no column, so that any row would do. Name one that counts, or count the rows: count(n)"
@@ -47,11 +51,12 @@ public final class ExpectedRow {
         }
         this.table = table;
         this.strict = strict;
+        this.counted = counted;
         for (String name : row.columns()) {
-            Column column = table.requireColumn(name);
+            RowPart part = RowPart.of(table, name);
             Object value = row.get(name);
-            given.put(column, value);
-            wanted.put(column, value instanceof Matcher ? value : canonical(table, column, value));
+            given.put(part, value);
+            wanted.put(part, value instanceof Matcher ? value : canonical(table, part, value));
         }
     }
 
@@ -72,7 +77,7 @@ public final class ExpectedRow {
                 throw new NullPointerException("An expected row of " + table.name() + " is null.");
             }
             if (one instanceof String text) {
-                notation(text).forEach(row -> rows.add(new ExpectedRow(table, row)));
+                notation(text).forEach(row -> rows.add(new ExpectedRow(table, asWritten(table, row))));
             } else if (one instanceof Iterable<?> several) {
                 several.forEach(each -> rows.addAll(read(table, added, each)));
             } else {
@@ -80,6 +85,12 @@ public final class ExpectedRow {
             }
         }
         return rows;
+    }
+
+    private static Row asWritten(Table table, Row row) {
+        Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        row.columns().forEach(name -> values.put(name, Matchers.AsWritten.of(table, name, row.get(name))));
+        return Row.of(values);
     }
 
     private static List<Row> notation(String text) {
@@ -137,6 +148,15 @@ public final class ExpectedRow {
         return table.keyColumns().contains(column.name()) && (value == null || none);
     }
 
+    private static @Nullable Object canonical(Table table, RowPart part, @Nullable Object value) {
+        if (part.path().isPattern()) {
+            throw new ZabbetException(
+                    "The path " + part.name() + " stands for several places, and so can hold no one value"
+                            + " of an expected row. Name one place, or expect a part of the document by jsonPart.");
+        }
+        return part.isColumn() ? canonical(table, part.column(), value) : part.plain(value);
+    }
+
     static @Nullable Object canonical(Table table, Column column, @Nullable Object value) {
         try {
             return CanonicalForm.of(column.type(), value);
@@ -149,25 +169,40 @@ public final class ExpectedRow {
         }
     }
 
-    /** Returns the same row with only some of its columns. */
-    public ExpectedRow only(Predicate<Column> counts) {
+    /** Returns the same row with only what counts of it. */
+    public ExpectedRow only(Counted counts) {
         Map<String, @Nullable Object> kept = new LinkedHashMap<>();
-        given.forEach((column, value) -> {
-            if (counts.test(column)) {
-                kept.put(column.name(), value);
+        given.forEach((part, value) -> {
+            if (counts.counts(part)) {
+                kept.put(part.name(), value);
+            } else if (!(value instanceof Matcher)) {
+                for (RowPart below : counts.below(part)) {
+                    List<Object> steps = below.path().steps();
+                    DocumentPath rest =
+                            new DocumentPath(steps.subList(part.path().steps().size(), steps.size()));
+                    kept.put(below.name(), rest.in(document(part)));
+                }
             }
         });
         if (kept.isEmpty()) {
             throw new ZabbetException("No column that counts is in the expected row " + describe() + ".");
         }
-        return new ExpectedRow(table, Row.of(kept), strict);
+        return new ExpectedRow(table, Row.of(kept), strict, counts);
+    }
+
+    /** Returns the document that is expected at a part. */
+    private @Nullable Object document(RowPart part) {
+        Object value = wanted.get(part);
+        return part.isColumn() && value != null
+                ? Json.read(value.toString()).orElseThrow().value()
+                : value;
     }
 
     /** Returns the same row, whose values the columns have to keep just as they are given. */
     public ExpectedRow strictly() {
         Map<String, @Nullable Object> values = new LinkedHashMap<>();
-        given.forEach((column, value) -> values.put(column.name(), value));
-        return new ExpectedRow(table, Row.of(values), true);
+        given.forEach((part, value) -> values.put(part.name(), value));
+        return new ExpectedRow(table, Row.of(values), true, counted);
     }
 
     /** Returns the same row with values where it names columns of other rows. */
@@ -176,9 +211,9 @@ public final class ExpectedRow {
             return this;
         }
         Map<String, @Nullable Object> values = new LinkedHashMap<>();
-        given.forEach((column, value) ->
-                values.put(column.name(), value instanceof Matchers.OfRow other ? other.resolved(store) : value));
-        return new ExpectedRow(table, Row.of(values), strict);
+        given.forEach((part, value) ->
+                values.put(part.name(), value instanceof Matchers.OfRow other ? other.resolved(store) : value));
+        return new ExpectedRow(table, Row.of(values), strict, counted);
     }
 
     boolean isStrict() {
@@ -189,10 +224,15 @@ public final class ExpectedRow {
         return wanted.values().stream().anyMatch(value -> value instanceof Matcher);
     }
 
+    /** Tells whether it names columns alone, and no place in a document. */
+    boolean isFlat() {
+        return wanted.keySet().stream().allMatch(RowPart::isColumn) && !counted.hasPlaces();
+    }
+
     /** Returns what a stored row that is just like this holds in the columns that count. */
     Row plain() {
         Map<String, @Nullable Object> values = new LinkedHashMap<>();
-        wanted.forEach((column, value) -> values.put(column.name(), value));
+        wanted.forEach((part, value) -> values.put(part.name(), value));
         return Row.of(values);
     }
 
@@ -200,19 +240,19 @@ public final class ExpectedRow {
         return wanted.size();
     }
 
-    /** Returns the columns in which a stored row is not as expected, in the order of the expectation. */
-    public List<Column> differences(Row stored) {
-        List<Column> different = new ArrayList<>();
-        wanted.forEach((column, value) -> {
-            if (!matches(column, value, stored)) {
-                different.add(column);
+    /** Returns what of a stored row is not as expected, in the order of the expectation. */
+    public List<RowPart> differences(Row stored) {
+        List<RowPart> different = new ArrayList<>();
+        wanted.forEach((part, value) -> {
+            if (!matches(part, value, stored)) {
+                different.add(part);
             }
         });
         return different;
     }
 
     public boolean matches(Row stored) {
-        for (Map.Entry<Column, @Nullable Object> entry : wanted.entrySet()) {
+        for (Map.Entry<RowPart, @Nullable Object> entry : wanted.entrySet()) {
             if (!matches(entry.getKey(), entry.getValue(), stored)) {
                 return false;
             }
@@ -220,13 +260,26 @@ public final class ExpectedRow {
         return true;
     }
 
-    private boolean matches(Column column, @Nullable Object wanted, Row row) {
-        Object stored = row.get(column.name());
+    private boolean matches(RowPart part, @Nullable Object wanted, Row row) {
+        Object stored = part.in(row);
+        List<RowPart> ignored = counted.ignoredIn(part);
+        if (!(wanted instanceof Matcher) && !ignored.isEmpty()) {
+            return Json.same(
+                    part.without(ignored, document(part)),
+                    part.without(
+                            ignored, part.path().in(row.document(part.column().name()))));
+        }
+        if (!part.isColumn()) {
+            return wanted instanceof Matcher matcher
+                    ? DocumentMatch.matches(matcher, stored, row)
+                    : Json.same(wanted, stored);
+        }
+        Column column = part.column();
         if (wanted instanceof Matcher matcher) {
             return matcher.matches(column.type(), stored, row);
         }
         return ValueEquality.asStored(column.type(), wanted, stored)
-                && (!strict || StoredForm.of(column, given.get(column), stored).isEmpty());
+                && (!strict || StoredForm.of(column, given.get(part), stored).isEmpty());
     }
 
     /** Tells whether the expectation gives the key, so that only the row with this key can be meant. */
@@ -234,55 +287,81 @@ public final class ExpectedRow {
         List<String> key = table.keyColumns();
         return !key.isEmpty()
                 && key.stream().allMatch(k -> wanted.entrySet().stream()
-                        .anyMatch(e -> e.getKey().name().equals(k) && !(e.getValue() instanceof Matcher)));
+                        .anyMatch(e -> e.getKey().name().equals(k)
+                                && e.getKey().isColumn()
+                                && !(e.getValue() instanceof Matcher)));
     }
 
     boolean sameKey(Row stored) {
         return table.keyColumns().stream().allMatch(k -> {
-            Column column = table.requireColumn(k);
-            return matches(column, wanted.get(column), stored);
+            RowPart part = RowPart.of(table.requireColumn(k));
+            return matches(part, wanted.get(part), stored);
         });
     }
 
     /** Returns what a difference in a column looks like, if it looks like one that has often been met. */
-    Optional<String> knownDifference(Column column, Row stored) {
-        boolean key = table.keyColumns().contains(column.name());
-        if (wanted.get(column) instanceof Matcher) {
+    Optional<String> knownDifference(RowPart part, Row stored) {
+        if (!part.isColumn() || wanted.get(part) instanceof Matcher) {
             return Optional.empty();
         }
+        Column column = part.column();
+        boolean key = table.keyColumns().contains(column.name());
         Optional<String> kept =
-                strict ? StoredForm.of(column, given.get(column), stored.get(column.name())) : Optional.empty();
-        return kept.isPresent() ? kept : KnownDifference.of(column, key, wanted.get(column), stored.get(column.name()));
+                strict ? StoredForm.of(column, given.get(part), stored.get(column.name())) : Optional.empty();
+        return kept.isPresent() ? kept : KnownDifference.of(column, key, wanted.get(part), stored.get(column.name()));
     }
 
-    /** Returns what a report shows of a column that differs. */
-    Excerpt excerpt(Column column, Row stored) {
-        return Excerpt.of(
-                column.type().kind(),
-                DisplayValue.of(column, stored.get(column.name())),
-                DisplayValue.of(column, wanted.get(column)));
+    /** Returns what a report shows of a part that differs: of two documents each place at which they do. */
+    List<Excerpt.Named> excerpts(RowPart part, Row stored) {
+        Object value = wanted.get(part);
+        if (value instanceof Matcher matcher) {
+            String held =
+                    part.isColumn() ? Text.cell(DisplayValue.of(part.column(), part.in(stored))) : shown(part, stored);
+            return List.of(new Excerpt.Named(part, new Excerpt(held, matcher.describe(), Optional.empty())));
+        }
+        if (part.isColumn() && part.column().type().kind() != Kind.JSON) {
+            Column column = part.column();
+            return List.of(new Excerpt.Named(
+                    part,
+                    Excerpt.of(DisplayValue.of(column, stored.get(column.name())), DisplayValue.of(column, value))));
+        }
+        return Excerpt.ofDocuments(part, stored, document(part), counted.ignoredIn(part));
+    }
+
+    /** Returns what a stored row holds there, for a report. */
+    static String shown(RowPart part, Row stored) {
+        if (part.isColumn()) {
+            return Text.brief(
+                    DisplayValue.of(part.column(), stored.get(part.column().name())));
+        }
+        return part.path().isIn(stored.document(part.column().name()))
+                ? RowPart.shown(part.in(stored))
+                : Excerpt.NOT_THERE;
     }
 
     /** Returns what the column made of the value on the way, though both are considered equal. */
-    Optional<String> kept(Column column, Row stored) {
-        return wanted.get(column) instanceof Matcher
+    Optional<String> kept(RowPart part, Row stored) {
+        return wanted.get(part) instanceof Matcher || !part.isColumn()
                 ? Optional.empty()
-                : StoredForm.of(column, given.get(column), stored.get(column.name()));
+                : StoredForm.of(part.column(), given.get(part), part.in(stored));
     }
 
-    String wanted(Column column) {
-        Object value = wanted.get(column);
-        return value instanceof Matcher matcher ? matcher.describe() : Text.brief(DisplayValue.of(column, value));
+    String wanted(RowPart part) {
+        Object value = wanted.get(part);
+        if (value instanceof Matcher matcher) {
+            return matcher.describe();
+        }
+        return part.isColumn() ? Text.brief(DisplayValue.of(part.column(), value)) : RowPart.shown(value);
     }
 
-    public List<Column> columns() {
+    public List<RowPart> parts() {
         return List.copyOf(wanted.keySet());
     }
 
     /** Returns {@code status=CANCELLED, nights=2}. */
     public String describe() {
         List<String> parts = new ArrayList<>();
-        wanted.keySet().forEach(column -> parts.add(column.name() + "=" + wanted(column)));
+        wanted.keySet().forEach(part -> parts.add(part.name() + "=" + wanted(part)));
         return String.join(", ", parts);
     }
 

@@ -1,6 +1,7 @@
 package dev.zabbet.internal.report;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.value.Ordering;
 import dev.zabbet.internal.value.ValueEquality;
@@ -18,7 +19,6 @@ import java.util.Iterator;
 import java.util.List;
 import java.util.Objects;
 import java.util.Set;
-import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -36,7 +36,7 @@ public final class InKeyOrder {
     private final boolean strict;
     private final Table table;
     private final Iterator<?> expected;
-    private final Predicate<Column> counts;
+    private final Counted counts;
     private final int[] key;
     private final @Nullable Object[][] keys; // of the current row and of the one before, in turn
     private @Nullable Object given; // the current expected row
@@ -61,7 +61,12 @@ public final class InKeyOrder {
      * @param expected rows in key order, each with its key
      * @param counts which columns count
      */
-    public InKeyOrder(Store store, Table table, Iterator<?> expected, Predicate<Column> counts, boolean strict) {
+    public InKeyOrder(Store store, Table table, Iterator<?> expected, Counted counts, boolean strict) {
+        if (counts.hasPlaces()) {
+            throw new ZabbetException("Rows of " + table.name()
+                    + " are compared in key order by whole columns; places in documents cannot be selected or ignored"
+                    + " there. Use holdsOnly.");
+        }
         this.store = store;
         this.strict = strict;
         this.table = table;
@@ -153,10 +158,18 @@ public final class InKeyOrder {
 
     /** Returns the current expected row as reports take it. */
     private ExpectedRow atHand() {
-        ExpectedRow row = ExpectedRow.of(table, Objects.requireNonNull(given))
-                .get(0)
-                .only(column -> counts.test(column) || table.keyColumns().contains(column.name()));
+        ExpectedRow row =
+                ExpectedRow.of(table, Objects.requireNonNull(given)).get(0).only(withKey());
         return (strict ? row.strictly() : row).resolved(store);
+    }
+
+    /** The key counts in any case: by it a report names rows. */
+    private Counted withKey() {
+        List<RowPart> parts = table.columns().stream()
+                .map(RowPart::of)
+                .filter(part -> counts.counts(part) || table.keyColumns().contains(part.name()))
+                .toList();
+        return Counted.ALL.select(parts);
     }
 
     /** Ends it: what is expected still was not stored. */
@@ -220,7 +233,7 @@ public final class InKeyOrder {
         keyAt = new int[key.length];
         Arrays.fill(keyAt, -1);
         for (int i = 0; i < columns.length; i++) {
-            counted[i] = counts.test(columns[i]);
+            counted[i] = counts.counts(RowPart.of(columns[i]));
             int part = table.keyColumns().indexOf(columns[i].name());
             if (part >= 0) {
                 keyAt[part] = i;

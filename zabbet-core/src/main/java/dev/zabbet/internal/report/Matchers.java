@@ -2,6 +2,8 @@ package dev.zabbet.internal.report;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.check.LikePattern;
+import dev.zabbet.internal.document.DocumentMatch;
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.value.CanonicalForm;
 import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.Json;
@@ -56,10 +58,15 @@ public final class Matchers {
         }
     }
 
-    public record Near(Object value, Object tolerance) implements Matcher {
+    public record Near(Object value, Object tolerance) implements Matcher, DocumentMatch.Bound {
+        @Override
+        public @Nullable Object bound() {
+            return value;
+        }
+
         @Override
         public boolean matches(DataType type, @Nullable Object stored) {
-            Object wanted = bound(type, value, describe());
+            Object wanted = limit(type, value, describe());
             if (stored == null || wanted == null) {
                 return false;
             }
@@ -108,7 +115,12 @@ public final class Matchers {
         }
     }
 
-    public record OneOf(List<@Nullable Object> values) implements Matcher {
+    public record OneOf(List<@Nullable Object> values) implements Matcher, DocumentMatch.Bound {
+        @Override
+        public @Nullable Object bound() {
+            return values.stream().filter(v -> v != null).findFirst().orElse(null);
+        }
+
         @Override
         public boolean matches(DataType type, @Nullable Object stored) {
             return values.stream().anyMatch(v -> ValueEquality.asStored(type, canonical(type, v, describe()), stored));
@@ -120,11 +132,16 @@ public final class Matchers {
         }
     }
 
-    public record Between(Object least, Object most) implements Matcher {
+    public record Between(Object least, Object most) implements Matcher, DocumentMatch.Bound {
+        @Override
+        public @Nullable Object bound() {
+            return least;
+        }
+
         @Override
         public boolean matches(DataType type, @Nullable Object stored) {
-            Object low = bound(type, least, describe());
-            Object high = bound(type, most, describe());
+            Object low = limit(type, least, describe());
+            Object high = limit(type, most, describe());
             return stored != null
                     && low != null
                     && high != null
@@ -138,10 +155,15 @@ public final class Matchers {
         }
     }
 
-    public record Compared(Condition.Comparison comparison, Object value) implements Matcher {
+    public record Compared(Condition.Comparison comparison, Object value) implements Matcher, DocumentMatch.Bound {
+        @Override
+        public @Nullable Object bound() {
+            return value;
+        }
+
         @Override
         public boolean matches(DataType type, @Nullable Object stored) {
-            Object wanted = bound(type, value, describe());
+            Object wanted = limit(type, value, describe());
             return stored != null && wanted != null && comparison.holds(Ordering.compare(stored, wanted));
         }
 
@@ -217,6 +239,36 @@ public final class Matchers {
         }
     }
 
+    /**
+     * What a file writes for a place in a document, which has no type to read it by: text, or the number, truth or structure that
+     * is written so.
+     */
+    public record AsWritten(String text) implements Matcher {
+        @Override
+        public boolean matches(DataType type, @Nullable Object stored) {
+            if (stored == null) {
+                return false;
+            }
+            return stored.toString().equals(text)
+                    || (type.kind() != Kind.TEXT
+                            && Json.read(text)
+                                    .filter(written -> Json.read(stored.toString())
+                                            .filter(held -> Json.same(written.value(), held.value()))
+                                            .isPresent())
+                                    .isPresent());
+        }
+
+        @Override
+        public String describe() {
+            return Text.brief(text);
+        }
+
+        /** Returns a value of a file as it is meant for a part of a row. */
+        public static @Nullable Object of(Table table, String name, @Nullable Object value) {
+            return value instanceof String text && !RowPart.of(table, name).isColumn() ? new AsWritten(text) : value;
+        }
+    }
+
     public record JsonPart(String part) implements Matcher {
         public JsonPart {
             if (Json.read(part).isEmpty()) {
@@ -247,7 +299,7 @@ public final class Matchers {
     }
 
     /** A bound of numbers need not be one that the column can hold: less than 7.5 is a condition on whole numbers too. */
-    private static @Nullable Object bound(DataType type, Object value, String what) {
+    private static @Nullable Object limit(DataType type, Object value, String what) {
         boolean numbers = List.of(Kind.INTEGER, Kind.DECIMAL, Kind.FLOAT).contains(type.kind());
         try {
             return numbers ? new BigDecimal(value.toString()) : canonical(type, value, what);

@@ -1,6 +1,6 @@
 package dev.zabbet.internal.report;
 
-import dev.zabbet.schema.Column;
+import dev.zabbet.internal.text.Words;
 import dev.zabbet.store.Change;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -10,7 +10,7 @@ import java.util.Set;
 
 /**
  * The changes of a footprint that no expectation has spoken of yet: whole rows, and of changed rows that were spoken of the
- * columns that were not. Mutable, not thread-safe.
+ * parts that were not: columns, and of documents the places that changed. Mutable, not thread-safe.
  */
 public final class OpenChanges {
     private final List<Entry> entries;
@@ -27,27 +27,36 @@ public final class OpenChanges {
     private static final class Entry {
         final Change change;
         private boolean spokenOf;
-        private final Set<String> columns = new LinkedHashSet<>();
+        private final Set<ChangedPart> parts = new LinkedHashSet<>();
 
         Entry(Change change) {
             this.change = change;
             if (change instanceof Change.Changed changed) {
                 // a computed column follows from the others, so that it is no change of its own
-                changed.columns().stream()
-                        .filter(column -> !change.table().requireColumn(column).isComputed())
-                        .forEach(columns::add);
+                ChangedPart.of(changed).stream()
+                        .filter(one -> !one.part().column().isComputed())
+                        .flatMap(one -> one.leaves().stream())
+                        .forEach(parts::add);
             }
         }
 
         Entry(Entry other) {
             this.change = other.change;
             this.spokenOf = other.spokenOf;
-            this.columns.addAll(other.columns);
+            this.parts.addAll(other.parts);
         }
     }
 
-    /** A changed row that was spoken of, and its columns that changed and were not. */
-    public record Beyond(Change.Changed change, List<String> columns) {}
+    /** A changed row that was spoken of, and what of it changed and was not. */
+    public record Beyond(Change.Changed change, List<ChangedPart> parts) {
+        /** Returns {@code 2 columns}, or {@code 5 places} if some are in documents. */
+        public static String count(List<Beyond> rows) {
+            List<ChangedPart> all =
+                    rows.stream().flatMap(row -> row.parts().stream()).toList();
+            boolean columns = all.stream().allMatch(one -> one.part().isColumn());
+            return Words.count(all.size(), columns ? "column" : "place");
+        }
+    }
 
     /** Returns a copy without what is ignored; what was accounted for stays accounted for. */
     public OpenChanges without(Ignored ignored) {
@@ -55,7 +64,7 @@ public final class OpenChanges {
         for (Entry entry : entries) {
             if (ignored.counts(entry.change)) {
                 Entry copy = new Entry(entry);
-                copy.columns.removeIf(column -> ignored.ignores(entry.change.table(), column));
+                copy.parts.removeIf(leaf -> ignored.ignores(entry.change.table(), leaf.part()));
                 rest.add(copy);
             }
         }
@@ -73,14 +82,17 @@ public final class OpenChanges {
     /** Returns the changed rows that were spoken of, but not with all columns that changed. */
     public List<Beyond> beyond() {
         return entries.stream()
-                .filter(entry -> entry.spokenOf && !entry.columns.isEmpty())
-                .map(entry -> new Beyond((Change.Changed) entry.change, List.copyOf(entry.columns)))
+                .filter(entry -> entry.spokenOf && !entry.parts.isEmpty())
+                .map(entry -> new Beyond((Change.Changed) entry.change, List.copyOf(entry.parts)))
                 .toList();
     }
 
     /** Returns the columns of a changed row that no expectation named. */
     public List<String> columns(Change.Changed change) {
-        return List.copyOf(entry(change).columns);
+        return entry(change).parts.stream()
+                .map(leaf -> leaf.part().column().name())
+                .distinct()
+                .toList();
     }
 
     /** Accounts for whole changes. */
@@ -88,15 +100,15 @@ public final class OpenChanges {
         for (Change change : changes) {
             Entry entry = entry(change);
             entry.spokenOf = true;
-            entry.columns.clear();
+            entry.parts.clear();
         }
     }
 
-    /** Accounts for a changed row, and for those of its columns that an expectation names. */
+    /** Accounts for a changed row, and for what of it an expectation names. */
     public void close(Change.Changed change, ExpectedRow expected) {
         Entry entry = entry(change);
         entry.spokenOf = true;
-        expected.columns().stream().map(Column::name).forEach(entry.columns::remove);
+        expected.parts().forEach(named -> entry.parts.removeIf(leaf -> named.covers(leaf.part())));
     }
 
     /** Two rows of a table without a key may be alike: the very change is looked for. */

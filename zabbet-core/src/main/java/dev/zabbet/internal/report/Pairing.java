@@ -1,7 +1,7 @@
 package dev.zabbet.internal.report;
 
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.row.Row;
-import dev.zabbet.schema.Column;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -18,7 +18,7 @@ import java.util.stream.IntStream;
  */
 public final class Pairing {
     /** An expected row and the stored row that was most likely meant. */
-    public record Pair(ExpectedRow expected, Row stored, List<Column> differences) {}
+    public record Pair(ExpectedRow expected, Row stored, List<RowPart> differences) {}
 
     private static final long MOST_COMPARED = 250_000;
     private static final int MOST_SHOWN = 50;
@@ -89,13 +89,13 @@ public final class Pairing {
     /** Without matchers, rows that are just as expected are found by what they hold. */
     private void pairAlike() {
         if (expected.isEmpty()
-                || expected.stream().anyMatch(row -> row.hasMatchers() || row.isStrict())
+                || expected.stream().anyMatch(row -> row.hasMatchers() || row.isStrict() || !row.isFlat())
                 || expected.stream()
-                        .anyMatch(row -> !row.columns().equals(expected.get(0).columns()))) {
+                        .anyMatch(row -> !row.parts().equals(expected.get(0).parts()))) {
             return;
         }
         List<String> columns =
-                expected.get(0).columns().stream().map(Column::name).toList();
+                expected.get(0).parts().stream().map(RowPart::name).toList();
         Map<Row, Deque<Integer>> alike = new HashMap<>();
         for (int s = 0; s < stored.size(); s++) {
             Row row = stored.get(s);
@@ -232,7 +232,7 @@ public final class Pairing {
                 continue;
             }
             Row found = stored.get(partner[e]);
-            List<Column> differences = row.differences(found);
+            List<RowPart> differences = row.differences(found);
             if (!differences.isEmpty()) {
                 different.add(new Pair(row, found, differences));
             }

@@ -1,6 +1,7 @@
 package dev.zabbet.internal.report;
 
 import dev.zabbet.error.ExpectationFailure;
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.story.AskedAgain;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.value.Text;
@@ -45,11 +46,13 @@ public final class Report {
             List<String[]> lines = new ArrayList<>();
             List<String> remarks = new ArrayList<>();
             lines.add(new String[] {name(pair.expected().table, pair.stored()), foundTitle, "expected"});
-            for (Column column : pair.differences()) {
-                Excerpt excerpt = pair.expected().excerpt(column, pair.stored());
-                lines.add(new String[] {"  " + column.name(), excerpt.found(), excerpt.expected()});
-                compare(column.name() + " = " + excerpt.expected(), column.name() + " = " + excerpt.found());
-                excerpt.place().ifPresent(place -> remarks.add(column.name() + ": " + place));
+            for (RowPart part : pair.differences()) {
+                for (Excerpt.Named one : pair.expected().excerpts(part, pair.stored())) {
+                    Excerpt excerpt = one.excerpt();
+                    lines.add(new String[] {"  " + one.name(), excerpt.found(), excerpt.expected()});
+                    compare(one.name() + " = " + excerpt.expected(), one.name() + " = " + excerpt.found());
+                    excerpt.place().ifPresent(place -> remarks.add(one.name() + ": " + place));
+                }
             }
             sheet.grid(lines, List.of(TextStyle.PLAIN, TextStyle.FOUND, TextStyle.EXPECTED));
             remark(remarks, pair.expected(), pair.differences(), pair.stored());
@@ -64,7 +67,7 @@ public final class Report {
             return;
         }
         Map<String, Integer> rows = new LinkedHashMap<>();
-        pairs.forEach(pair -> pair.differences().forEach(column -> rows.merge(column.name(), 1, Integer::sum)));
+        pairs.forEach(pair -> pair.differences().forEach(part -> rows.merge(part.name(), 1, Integer::sum)));
         sheet.line(
                 "    ",
                 TextStyle.FAINT,
@@ -76,31 +79,29 @@ public final class Report {
     }
 
     /** Adds a changed row that is not as expected, with what it was before. */
-    public void changedDifferently(Change.Changed change, ExpectedRow expected, List<Column> differences) {
+    public void changedDifferently(Change.Changed change, ExpectedRow expected, List<RowPart> differences) {
         List<String[]> lines = new ArrayList<>();
         List<String> remarks = new ArrayList<>();
         lines.add(new String[] {name(change.table(), change.after()), "before", "after", "expected"});
-        for (Column column : differences) {
-            Excerpt excerpt = expected.excerpt(column, change.after());
-            lines.add(new String[] {
-                "  " + column.name(),
-                Text.brief(DisplayValue.of(column, change.before().get(column.name()))),
-                excerpt.found(),
-                excerpt.expected()
-            });
-            compare(column.name() + " = " + excerpt.expected(), column.name() + " = " + excerpt.found());
-            excerpt.place().ifPresent(place -> remarks.add(column.name() + ": " + place));
+        for (RowPart part : differences) {
+            for (Excerpt.Named one : expected.excerpts(part, change.after())) {
+                Excerpt excerpt = one.excerpt();
+                String before = ExpectedRow.shown(one.part(), change.before());
+                lines.add(new String[] {"  " + one.name(), before, excerpt.found(), excerpt.expected()});
+                compare(one.name() + " = " + excerpt.expected(), one.name() + " = " + excerpt.found());
+                excerpt.place().ifPresent(place -> remarks.add(one.name() + ": " + place));
+            }
         }
         sheet.grid(lines, List.of(TextStyle.PLAIN, TextStyle.PLAIN, TextStyle.FOUND, TextStyle.EXPECTED));
         remark(remarks, expected, differences, change.after());
     }
 
     /** Says below a row where long values differ, what differences look like, and what the database made of others. */
-    private void remark(List<String> remarks, ExpectedRow expected, List<Column> differences, Row stored) {
-        differences.forEach(column -> expected.knownDifference(column, stored).ifPresent(remarks::add));
-        expected.columns().stream()
-                .filter(column -> !differences.contains(column))
-                .forEach(column -> expected.kept(column, stored).ifPresent(remarks::add));
+    private void remark(List<String> remarks, ExpectedRow expected, List<RowPart> differences, Row stored) {
+        differences.forEach(part -> expected.knownDifference(part, stored).ifPresent(remarks::add));
+        expected.parts().stream()
+                .filter(part -> !differences.contains(part))
+                .forEach(part -> expected.kept(part, stored).ifPresent(remarks::add));
         remarks.forEach(remark -> sheet.line("    ", TextStyle.FAINT, "(" + remark + ")"));
     }
 
@@ -124,9 +125,9 @@ public final class Report {
 
     private void nearest(ExpectedRow expected, List<Row> stored) {
         Row nearest = null;
-        List<Column> fewest = expected.columns();
+        List<RowPart> fewest = expected.parts();
         for (Row row : stored.subList(0, Math.min(stored.size(), MOST_LOOKED_AT))) {
-            List<Column> differences = expected.differences(row);
+            List<RowPart> differences = expected.differences(row);
             if (differences.size() < fewest.size()) {
                 nearest = row;
                 fewest = differences;
@@ -135,7 +136,7 @@ public final class Report {
         if (nearest != null) {
             Row row = nearest;
             String other = fewest.stream()
-                    .map(c -> c.name() + " is " + Text.brief(DisplayValue.of(c, row.get(c.name()))))
+                    .map(part -> part.name() + " is " + ExpectedRow.shown(part, row))
                     .collect(Collectors.joining(" and "));
             sheet.line(
                     "      ",
@@ -153,7 +154,7 @@ public final class Report {
         }
         for (Row row : first(rows)) {
             String shown =
-                    columns.stream().map(c -> c + "=" + brief(table, row, c)).collect(Collectors.joining(", "));
+                    columns.stream().map(c -> c + "=" + shown(table, row, c)).collect(Collectors.joining(", "));
             sheet.named("    ", name(table, row), ": " + shown);
             compare("(none)", shown);
         }
@@ -170,29 +171,42 @@ public final class Report {
         more(changes.size());
     }
 
-    /** Adds the columns that changed beside those that were expected to. */
+    /** Adds what changed beside those that were expected to. */
     public void beyond(List<OpenChanges.Beyond> rows) {
         sheet.end();
         sheet.line("  ", TextStyle.FAINT, "in expected rows");
         for (OpenChanges.Beyond row : first(rows)) {
             Table table = row.change().table();
-            for (String column : row.columns()) {
-                String before = brief(table, row.change().before(), column);
-                String after = brief(table, row.change().after(), column);
+            for (ChangedPart one : first(row.parts())) {
+                String name = one.part().name();
                 sheet.named(
                         "    ",
                         name(table, row.change().after()),
-                        ": " + column + " changed as well: " + before + " → " + after);
-                compare(column + " = " + before, column + " = " + after);
+                        ": " + name + " " + one.word() + " as well: " + one.values(row.change()));
+                compare(
+                        name + " = "
+                                + ExpectedRow.shown(one.part(), row.change().before()),
+                        name + " = "
+                                + ExpectedRow.shown(one.part(), row.change().after()));
+            }
+            if (row.parts().size() > MOST_ROWS) {
+                sheet.line(
+                        "    ",
+                        TextStyle.FAINT,
+                        "… and " + Words.count(row.parts().size() - MOST_ROWS, "more place"));
             }
         }
         more(rows.size());
         sheet.end();
         sheet.sentence(
                 TextStyle.FAINT,
-                "Expect these columns too, or, if one is stamped at every change, call ignoring(\""
+                (rows.stream().allMatch(row -> row.parts().stream()
+                                        .allMatch(one -> one.part().isColumn()))
+                                ? "Expect these columns too"
+                                : "Expect these places too")
+                        + ", or, if one is stamped at every change, call ignoring(\""
                         + rows.get(0).change().table().name() + "."
-                        + rows.get(0).columns().get(0) + "\").");
+                        + rows.get(0).parts().get(0).part().name() + "\").");
     }
 
     public void note(String line) {
@@ -217,13 +231,21 @@ public final class Report {
 
     private static String what(Change change) {
         if (change instanceof Change.Changed changed) {
-            return " changed: "
-                    + changed.columns().stream()
-                            .map(c -> c + " " + brief(change.table(), changed.before(), c) + " → "
-                                    + brief(change.table(), changed.after(), c))
-                            .collect(Collectors.joining(", "));
+            return " changed: " + parts(changed);
         }
         return " " + change.word() + ": " + contents(change.table(), change.row());
+    }
+
+    private static String parts(Change.Changed changed) {
+        List<ChangedPart> parts = ChangedPart.of(changed);
+        String shown = first(parts).stream().map(part -> part.describe(changed)).collect(Collectors.joining(", "));
+        return parts.size() > MOST_ROWS
+                ? shown + ", … and " + Words.count(parts.size() - MOST_ROWS, "more change")
+                : shown;
+    }
+
+    private static String shown(Table table, Row row, String name) {
+        return ExpectedRow.shown(RowPart.of(table, name), row);
     }
 
     private static String brief(Table table, Row row, String column) {

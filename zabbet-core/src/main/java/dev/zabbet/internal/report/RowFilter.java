@@ -1,6 +1,7 @@
 package dev.zabbet.internal.report;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Matcher;
 import dev.zabbet.schema.Column;
@@ -18,7 +19,11 @@ import org.jspecify.annotations.Nullable;
 public record RowFilter(Condition condition, String text) {
 
     public static RowFilter of(Table table, String name, @Nullable Object value) {
-        Column column = table.requireColumn(name);
+        RowPart part = RowPart.of(table, name);
+        if (!part.isColumn()) {
+            return inside(part, value);
+        }
+        Column column = part.column();
         String own = column.name();
         if (!(value instanceof Matcher matcher)) {
             Object canonical = ExpectedRow.canonical(table, column, value);
@@ -27,6 +32,25 @@ public record RowFilter(Condition condition, String text) {
                     own + (value == null ? " is null" : " = " + Text.cell(canonical)));
         }
         return new RowFilter(condition(table, column, matcher), own + " " + matcher.describe());
+    }
+
+    private static RowFilter inside(RowPart part, @Nullable Object value) {
+        if (part.path().isPattern()) {
+            throw new ZabbetException(
+                    "The path " + part.name() + " stands for several places; rows are looked for by one.");
+        }
+        if (value instanceof Matchers.OfColumn || value instanceof Matchers.OfRow) {
+            throw refused((Matcher) value);
+        }
+        Object wanted = value instanceof Matcher ? value : part.plain(value);
+        String text = part.name();
+        if (value instanceof Matcher matcher) {
+            text += (value instanceof Matchers.AsWritten ? " = " : " ") + matcher.describe();
+        } else {
+            text += value == null ? " is null" : " = " + RowPart.shown(wanted);
+        }
+        return new RowFilter(
+                new Condition.Inside(part.column().name(), part.path().toString(), wanted), text);
     }
 
     private static Condition condition(Table table, Column column, Matcher matcher) {
@@ -49,7 +73,11 @@ public record RowFilter(Condition condition, String text) {
         if (matcher instanceof Matchers.Like like) {
             return new Condition.Like(name, like.pattern(), false);
         }
-        throw new ZabbetException("A row cannot be looked for by \"" + matcher.describe()
+        throw refused(matcher);
+    }
+
+    private static ZabbetException refused(Matcher matcher) {
+        return new ZabbetException("A row cannot be looked for by \"" + matcher.describe()
                 + "\". where(column, …) takes a value, null, notNull, below, upTo, above, from, otherThan,"
                 + " between, oneOf and like.");
     }

@@ -46,7 +46,10 @@ public final class NetChanges {
             } else if (first != null && last == null) {
                 changes.add(new Change.Removed(table, first));
             } else if (first != null && last != null && !first.equals(last)) {
-                changes.add(new Change.Changed(table, first, last));
+                Change.Changed changed = new Change.Changed(table, first, last);
+                if (!changed.columns().isEmpty()) { // a document written in another way says the same
+                    changes.add(changed);
+                }
             }
         }));
         return List.copyOf(changes);

@@ -1,7 +1,7 @@
 package dev.zabbet.internal.story;
 
 import dev.zabbet.error.ZabbetException;
-import dev.zabbet.internal.memory.ConditionMatch;
+import dev.zabbet.internal.store.ConditionMatch;
 import dev.zabbet.internal.value.ValueEquality;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;

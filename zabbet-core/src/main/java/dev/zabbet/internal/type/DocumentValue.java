@@ -61,7 +61,7 @@ public final class DocumentValue {
      * @throws InexactValueException if nothing does
      */
     @SuppressWarnings("unchecked")
-    static @Nullable Object plain(@Nullable Object value) throws InexactValueException {
+    public static @Nullable Object plain(@Nullable Object value) throws InexactValueException {
         if (value == null || value instanceof Boolean || value instanceof Number || value instanceof CharSequence) {
             return value;
         }

@@ -4,6 +4,7 @@ import java.lang.reflect.InaccessibleObjectException;
 import java.lang.reflect.RecordComponent;
 import java.math.BigDecimal;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -253,7 +254,7 @@ public final class Json {
         blank();
         if (text.charAt(at) == '}') {
             at++;
-            return map;
+            return Map.of();
         }
         while (true) {
             blank();
@@ -264,7 +265,7 @@ public final class Json {
             blank();
             if (text.charAt(at) == '}') {
                 at++;
-                return map;
+                return Collections.unmodifiableMap(map);
             }
             require(',');
         }
@@ -276,14 +277,14 @@ public final class Json {
         blank();
         if (text.charAt(at) == ']') {
             at++;
-            return list;
+            return List.of();
         }
         while (true) {
             list.add(value());
             blank();
             if (text.charAt(at) == ']') {
                 at++;
-                return list;
+                return Collections.unmodifiableList(list);
             }
             require(',');
         }

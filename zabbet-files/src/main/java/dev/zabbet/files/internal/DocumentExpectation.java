@@ -8,6 +8,7 @@ import dev.zabbet.expect.Expected;
 import dev.zabbet.expect.FootprintExpectation;
 import dev.zabbet.expect.TableExpectation;
 import dev.zabbet.files.internal.DocumentNode.Fields;
+import dev.zabbet.internal.report.Matchers;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Reference;
 import dev.zabbet.schema.Table;
@@ -267,9 +268,16 @@ public final class DocumentExpectation {
         return Row.of(values);
     }
 
-    private @Nullable Object value(Table table, String column, @Nullable Object written) {
+    private @Nullable Object value(Table table, String name, @Nullable Object written) {
+        return Matchers.AsWritten.of(table, name, meant(table, name, written));
+    }
+
+    private @Nullable Object meant(Table table, String column, @Nullable Object written) {
         if (written instanceof SeedValue.FromClock from) {
             LocalDateTime base = LocalDateTime.ofInstant(now, ZoneOffset.UTC);
+            if (table.column(column).isEmpty()) { // in a document a time is text
+                return base.plus(from.amount()).toInstant(ZoneOffset.UTC).toString();
+            }
             boolean date = table.requireColumn(column).type().kind() == Kind.DATE;
             if (date && from.amount() instanceof Period) {
                 return base.toLocalDate().plus(from.amount());

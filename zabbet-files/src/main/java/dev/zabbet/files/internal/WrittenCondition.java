@@ -2,6 +2,8 @@ package dev.zabbet.files.internal;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.Expected;
+import dev.zabbet.internal.document.RowPart;
+import dev.zabbet.internal.report.Matchers;
 import dev.zabbet.internal.report.RowFilter;
 import dev.zabbet.schema.Table;
 import java.util.regex.Matcher;
@@ -18,7 +20,7 @@ public final class WrittenCondition {
 
     private WrittenCondition() {}
 
-    /** A column, and the value or matcher that it is compared with. */
+    /** A column or a place in its document, and the value or matcher that it is compared with. */
     public record Part(String column, @Nullable Object value) {}
 
     public static RowFilter of(Table table, String text) {
@@ -30,7 +32,8 @@ public final class WrittenCondition {
         Matcher compared = COMPARED.matcher(text.strip());
         if (compared.matches() && !compared.group(1).contains(" ")) {
             String column = column(table, compared.group(1));
-            return new Part(column, value(compared.group(2), unquoted(compared.group(3)), text));
+            Object value = value(compared.group(2), unquoted(compared.group(3)), text);
+            return new Part(column, Matchers.AsWritten.of(table, column, value));
         }
         Matcher words = WORDS.matcher(text.strip());
         if (!words.matches()) {
@@ -41,10 +44,12 @@ public final class WrittenCondition {
 
     /** The table's name may stand before the column's. */
     private static String column(Table table, String name) {
-        int dot = name.lastIndexOf('.');
-        String before = dot < 0 ? "" : name.substring(0, dot);
-        String column = before.equalsIgnoreCase(table.name()) ? name.substring(dot + 1) : name;
-        return table.requireColumn(column).name();
+        int end = table.name().length();
+        boolean prefixed = name.length() > end + 1
+                && name.charAt(end) == '.'
+                && name.substring(0, end).equalsIgnoreCase(table.name())
+                && table.column(name).isEmpty();
+        return RowPart.of(table, prefixed ? name.substring(end + 1) : name).name();
     }
 
     /** Whoever is used to SQL puts texts and dates in quotes. */

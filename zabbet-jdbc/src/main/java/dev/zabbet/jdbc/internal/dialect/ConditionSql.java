@@ -1,5 +1,7 @@
 package dev.zabbet.jdbc.internal.dialect;
 
+import dev.zabbet.internal.document.DocumentPath;
+import dev.zabbet.row.Matcher;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
@@ -17,7 +19,10 @@ public final class ConditionSql implements Condition.Visitor<String> {
     private final Table table;
     private final List<@Nullable Object> parameters = new ArrayList<>();
     private final List<Column> columns = new ArrayList<>();
+    private static final String EVERY_ROW = "1 = 1";
+
     private final String text;
+    private boolean coarse;
 
     /** A pattern is text, whatever the column is. */
     private record Pattern(String text) {}
@@ -80,9 +85,31 @@ public final class ConditionSql implements Condition.Visitor<String> {
         return dialect.like(name(column), like.ignoreCase());
     }
 
+    /** What a database's own operators find at a place may be more than what is meant: the rows are looked at afterwards. */
+    @Override
+    public String visitInside(Condition.Inside inside) {
+        coarse = true;
+        Column column = table.requireColumn(inside.column());
+        DocumentPath path = DocumentPath.read(inside.path(), inside.column() + inside.path());
+        Object wanted = inside.wanted();
+        return wanted == null || wanted instanceof Matcher
+                ? EVERY_ROW
+                : dialect.inside(column, path.steps(), wanted).orElse(EVERY_ROW);
+    }
+
     @Override
     public String visitNot(Condition.Not not) {
-        return "NOT (" + not.part().accept(this) + ")";
+        boolean before = coarse;
+        coarse = false;
+        String part = not.part().accept(this);
+        String negated = coarse ? EVERY_ROW : "NOT (" + part + ")"; // of too many rows the others are too few
+        coarse |= before;
+        return negated;
+    }
+
+    /** Tells whether it finds other rows too, so that each has to be looked at. */
+    boolean isCoarse() {
+        return coarse;
     }
 
     @Override

@@ -13,6 +13,8 @@ import java.util.Optional;
 
 /** How a database writes SQL: names, rows, conditions, scripts. What is given here is standard SQL (ISO 9075). A role of a {@link Dialect}. */
 public interface SqlSyntax {
+    int FLOATING_DIGITS = 15;
+
     /** Returns a name in quotes, as it stands in SQL. */
     default String quote(String name) {
         return '"' + name.replace("\"", "\"\"") + '"';
@@ -141,5 +143,24 @@ public interface SqlSyntax {
     /** Returns a statement that deletes one row, whatever it refers to, of those for which a condition holds. */
     default String deleteOne(Table table, String where) {
         return "DELETE FROM " + name(table) + where + limit(1);
+    }
+
+    /**
+     * Returns a condition that is true of each row in whose document a value stands at a place, and perhaps of others: those are
+     * looked at by {@link TableSql}.
+     *
+     * @param steps names, and positions from 0, down from the document
+     * @param wanted text, a {@code BigDecimal}, true, false, or a map or list of these
+     * @return empty if the database has no operator for that
+     */
+    default Optional<String> inside(Column column, List<Object> steps, Object wanted) {
+        return Optional.empty();
+    }
+
+    /** Tells whether a number is the same as a floating one of 64 bits is. */
+    static boolean isFloating(Object wanted) {
+        return wanted instanceof BigDecimal number
+                && number.precision() <= FLOATING_DIGITS
+                && Math.abs(number.scale()) <= FLOATING_DIGITS;
     }
 }

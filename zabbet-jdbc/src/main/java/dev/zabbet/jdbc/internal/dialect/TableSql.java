@@ -1,5 +1,6 @@
 package dev.zabbet.jdbc.internal.dialect;
 
+import dev.zabbet.internal.store.ConditionMatch;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Column;
@@ -17,6 +18,7 @@ import java.util.Collection;
 import java.util.Collections;
 import java.util.List;
 import java.util.Optional;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.function.Consumer;
 import java.util.stream.Collectors;
 
@@ -154,7 +156,8 @@ public final class TableSql {
      * Reads rows in key order, a part of them at a time: PostgreSQL's driver does so in a transaction only (its
      * documentation, "Getting results based on a cursor"), others by several queries that see the same rows.
      */
-    public void readStreaming(Connection connection, Condition where, Consumer<RowAtHand> reader) throws SQLException {
+    public void readStreaming(Connection connection, Condition where, Consumer<RowAtHand> given) throws SQLException {
+        Consumer<RowAtHand> reader = looking(where, given);
         if (!connection.getAutoCommit()) {
             read(connection, where, reader, ROWS_AT_ONCE);
             return;
@@ -188,7 +191,7 @@ public final class TableSql {
 
     /** Reads rows, in key order where there is a key. */
     public void read(Connection connection, Condition where, Consumer<Row> reader) throws SQLException {
-        read(connection, where, row -> reader.accept(row.row()), 0);
+        read(connection, where, looking(where, row -> reader.accept(row.row())), 0);
     }
 
     private void read(Connection connection, Condition where, Consumer<RowAtHand> reader, int atOnce)
@@ -209,9 +212,26 @@ public final class TableSql {
         }
     }
 
+    /** Looks at each row where the query finds too many. */
+    private Consumer<RowAtHand> looking(Condition where, Consumer<RowAtHand> reader) {
+        if (!new ConditionSql(dialect, table, where).isCoarse()) {
+            return reader;
+        }
+        return row -> {
+            if (ConditionMatch.holds(where, column -> row.at(table.requirePosition(column)))) {
+                reader.accept(row);
+            }
+        };
+    }
+
     /** Tells whether there is a row for which the condition holds. */
     public boolean any(Connection connection, Condition where) throws SQLException {
         ConditionSql condition = new ConditionSql(dialect, table, where);
+        if (condition.isCoarse()) {
+            AtomicBoolean found = new AtomicBoolean();
+            read(connection, where, row -> found.set(true));
+            return found.get();
+        }
         String sql = "SELECT 1 FROM " + dialect.nameToRead(table)
                 + (condition.isEmpty() ? "" : " WHERE " + condition.text()) + dialect.limit(1);
         try (PreparedStatement statement = connection.prepareStatement(sql)) {

@@ -1,6 +1,8 @@
 package dev.zabbet.jdbc.internal.mariadb;
 
 import dev.zabbet.jdbc.internal.dialect.Dialect;
+import dev.zabbet.jdbc.internal.dialect.JsonPaths;
+import dev.zabbet.jdbc.internal.dialect.SqlSyntax;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import dev.zabbet.type.Kind;
@@ -20,6 +22,7 @@ import java.time.ZoneOffset;
 import java.util.Arrays;
 import java.util.HexFormat;
 import java.util.List;
+import java.util.Optional;
 import java.util.UUID;
 import org.jspecify.annotations.Nullable;
 
@@ -185,5 +188,22 @@ public abstract class MariaDbSql implements Dialect {
     static boolean isText(Column column) {
         Kind kind = column.type().kind();
         return kind == Kind.TEXT || kind == Kind.FIXED_TEXT || kind == Kind.ENUM || kind == Kind.JSON;
+    }
+
+    @Override
+    public Optional<String> inside(Column column, List<Object> steps, Object wanted) {
+        Optional<String> path = JsonPaths.of(steps);
+        if (path.isEmpty()
+                || !(wanted instanceof String || wanted instanceof Boolean || SqlSyntax.isFloating(wanted))) {
+            return Optional.empty();
+        }
+        String held = "JSON_VALUE(" + quote(column.sqlName()) + ", " + literal(path.get()) + ")";
+        if (wanted instanceof Boolean truth) {
+            return Optional.of(held + (truth ? " IN ('true', '1')" : " IN ('false', '0')"));
+        }
+        return Optional.of(
+                wanted instanceof BigDecimal number
+                        ? held + " + 0e0 = " + number.toPlainString() + "e0"
+                        : held + " = " + literal(wanted));
     }
 }

@@ -1,5 +1,7 @@
 package dev.zabbet.jdbc.internal.postgres;
 
+import dev.zabbet.internal.value.InexactValueException;
+import dev.zabbet.internal.value.Json;
 import dev.zabbet.jdbc.internal.dialect.ColumnValues;
 import dev.zabbet.jdbc.internal.dialect.Dialect;
 import dev.zabbet.schema.Column;
@@ -161,5 +163,26 @@ abstract class PostgresSql implements Dialect {
                     + ")::text";
         }
         return quote(column.sqlName()) + "::text IS NOT DISTINCT FROM ?::" + shown + "::text";
+    }
+
+    /** The type json keeps text as it came, and compares nothing: of it only texts are looked for. */
+    @Override
+    public Optional<String> inside(Column column, List<Object> steps, Object wanted) {
+        String path = steps.stream().map(step -> literal(step.toString())).collect(Collectors.joining(", "));
+        String name = quote(column.sqlName());
+        try {
+            String written = Json.write(wanted);
+            if (written.contains("\\u0000") || path.indexOf(0) >= 0) {
+                return Optional.empty();
+            }
+            if (column.type().sqlName().equalsIgnoreCase("jsonb")) {
+                return Optional.of(name + " #> ARRAY[" + path + "]::text[] = " + literal(written) + "::jsonb");
+            }
+            return wanted instanceof String
+                    ? Optional.of(name + " #>> ARRAY[" + path + "]::text[] = " + literal(wanted))
+                    : Optional.empty();
+        } catch (InexactValueException e) {
+            return Optional.empty();
+        }
     }
 }

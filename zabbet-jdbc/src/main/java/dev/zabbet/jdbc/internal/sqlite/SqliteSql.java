@@ -3,6 +3,8 @@ package dev.zabbet.jdbc.internal.sqlite;
 import dev.zabbet.internal.value.CanonicalForm;
 import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.jdbc.internal.dialect.Dialect;
+import dev.zabbet.jdbc.internal.dialect.JsonPaths;
+import dev.zabbet.jdbc.internal.dialect.SqlSyntax;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import dev.zabbet.type.Kind;
@@ -20,6 +22,7 @@ import java.time.format.DateTimeFormatter;
 import java.time.format.DateTimeFormatterBuilder;
 import java.util.HexFormat;
 import java.util.List;
+import java.util.Optional;
 import java.util.UUID;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -159,5 +162,21 @@ abstract class SqliteSql implements Dialect {
     @Override
     public String encoded(String text) {
         return "CAST(X'" + HexFormat.of().formatHex(text.getBytes(StandardCharsets.UTF_8)) + "' AS TEXT)";
+    }
+
+    @Override
+    public Optional<String> inside(Column column, List<Object> steps, Object wanted) {
+        Optional<String> path = JsonPaths.of(steps);
+        if (path.isEmpty()
+                || !(wanted instanceof String || wanted instanceof Boolean || SqlSyntax.isFloating(wanted))) {
+            return Optional.empty();
+        }
+        String name = quote(column.sqlName());
+        String sought = wanted instanceof String ? literal(wanted) : wanted.toString();
+        if (wanted instanceof Boolean truth) {
+            sought = truth ? "1" : "0";
+        }
+        return Optional.of("CASE WHEN json_valid(" + name + ") THEN json_extract(" + name + ", " + literal(path.get())
+                + ") = " + sought + " END");
     }
 }

@@ -1,8 +1,13 @@
-package dev.zabbet.internal.memory;
+package dev.zabbet.internal.store;
 
 import dev.zabbet.internal.check.LikePattern;
+import dev.zabbet.internal.document.DocumentMatch;
+import dev.zabbet.internal.document.DocumentPath;
+import dev.zabbet.internal.value.Json;
 import dev.zabbet.internal.value.Ordering;
 import dev.zabbet.internal.value.ValueEquality;
+import dev.zabbet.row.Matcher;
+import dev.zabbet.row.Row;
 import dev.zabbet.store.Condition;
 import java.util.List;
 import java.util.Objects;
@@ -11,6 +16,8 @@ import org.jspecify.annotations.Nullable;
 
 /** Evaluates conditions over one row in memory, with SQL's three truth values. */
 public final class ConditionMatch implements Condition.Visitor<ConditionMatch.Truth> {
+    private static final Row NO_ROW = Row.of(List.of());
+
     private final Function<String, @Nullable Object> row;
 
     /** What SQL makes of a condition; a comparison with null is unknown. */
@@ -87,6 +94,20 @@ public final class ConditionMatch implements Condition.Visitor<ConditionMatch.Tr
         return Truth.of(LikePattern.of(like.pattern(), like.ignoreCase())
                 .matcher(value.toString())
                 .matches());
+    }
+
+    @Override
+    public Truth visitInside(Condition.Inside inside) {
+        Object held = row.apply(inside.column());
+        Object document = held == null
+                ? null
+                : Json.read(held.toString()).map(Json.Document::value).orElse(null);
+        Object value = DocumentPath.read(inside.path(), inside.column() + inside.path())
+                .in(document);
+        return Truth.of(
+                inside.wanted() instanceof Matcher matcher
+                        ? DocumentMatch.matches(matcher, value, NO_ROW)
+                        : Json.same(inside.wanted(), value));
     }
 
     @Override
