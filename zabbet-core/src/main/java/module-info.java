@@ -38,7 +38,9 @@ module dev.zabbet.core {
             dev.zabbet.jdbc;
     exports dev.zabbet.internal.document to
             dev.zabbet.jdbc,
-            dev.zabbet.files;
+            dev.zabbet.files,
+            dev.zabbet.cli,
+            dev.zabbet.serve;
     exports dev.zabbet.internal.report to
             dev.zabbet.jdbc,
             dev.zabbet.files,

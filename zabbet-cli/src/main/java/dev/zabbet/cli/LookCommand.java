@@ -3,10 +3,10 @@ package dev.zabbet.cli;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.files.internal.RowSelection;
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.jdbc.Jdbc;
 import dev.zabbet.row.Row;
-import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import java.util.ArrayList;
 import java.util.List;
@@ -44,7 +44,7 @@ final class LookCommand implements Callable<Integer> {
             index = "1..*",
             arity = "0..*",
             paramLabel = "COLUMN",
-            description = "The columns to show; without any, all.")
+            description = "The columns to show, or places in their documents (amenities.floors); without any, all.")
     private List<String> columns = new ArrayList<>();
 
     @Mixin
@@ -130,22 +130,21 @@ final class LookCommand implements Callable<Integer> {
     }
 
     private int show(Table table, RowSelection selection) {
-        List<Column> shown = columns.isEmpty()
-                ? table.columns()
-                : columns.stream().map(table::requireColumn).toList();
-        List<Column> hidden = shown.stream()
-                .filter(column -> !all && RowSelection.looksLikeSecret(column))
+        List<RowPart> hidden = RowSelection.parts(table, columns).stream()
+                .filter(part -> !all && RowSelection.looksLikeSecret(part))
                 .toList();
-        List<String> names = shown.stream()
-                .filter(c -> !hidden.contains(c))
-                .map(Column::name)
+        List<RowPart> shown = RowSelection.parts(table, columns).stream()
+                .filter(part -> !hidden.contains(part))
                 .toList();
+        List<String> names = shown.stream().map(RowPart::name).toList();
         if (names.isEmpty() && !hidden.isEmpty()) {
             throw new ZabbetException(
                     "All of these columns look like secrets: " + columnsOf(hidden) + ". --all shows them.");
         }
         int most = first == null ? FIRST : first;
-        List<Row> rows = selection.first(most + 1, order);
+        List<Row> rows = selection.first(most + 1, order).stream()
+                .map(row -> RowPart.of(shown, row))
+                .toList();
         boolean more = rows.size() > most;
         LookForms forms = new LookForms(names, more ? rows.subList(0, most) : rows);
         List<String> notes = new ArrayList<>();
@@ -169,8 +168,8 @@ final class LookCommand implements Callable<Integer> {
         return 0;
     }
 
-    private static String columnsOf(List<Column> hidden) {
-        return String.join(", ", hidden.stream().map(Column::name).toList());
+    private static String columnsOf(List<RowPart> hidden) {
+        return String.join(", ", hidden.stream().map(RowPart::name).toList());
     }
 
     private static String text(LookForms forms, Form as) {

@@ -44,6 +44,7 @@ import java.util.TreeMap;
 import java.util.function.Consumer;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 
@@ -267,6 +268,34 @@ class DocumentPathsTest {
         }
     }
 
+    /** SQLite takes any text for a column of JSON, if no check says otherwise. */
+    @Test
+    void whatIsNoDocumentHoldsNothing() {
+        try (Stage stage = open("SQLITE")) {
+            Engine.execute(stage.dataSource(), "INSERT INTO booking (code, doc) VALUES ('b0', 'no {json')");
+            stage.expect("booking").where("doc.a", 1).count(0);
+            stage.expect("booking").where("doc.a", null).holdsOnly(row("doc.a.b", null));
+            assertEquals(
+                    """
+                    booking: 1 of 1 expected row is stored with other values.
+
+                      booking 1   stored        expected
+                        doc.a     (not there)   1
+                        doc       no {json      {"a":1}
+
+                    1 row looked at, 0 as expected.
+
+                    Variation 0.
+                    """,
+                    outcome(stage, s -> s.expect("booking")
+                                            .holds(row("doc.a", 1)
+                                                    .with("doc", Map.of("a", 1))
+                                                    .with("code", "b0")))
+                                    .stripTrailing()
+                            + "\n");
+        }
+    }
+
     /** Random edits: what a footprint tells, done to the document before, gives the one after; and each place has to be expected. */
     @ParameterizedTest
     @MethodSource("homes")
@@ -285,6 +314,9 @@ class DocumentPathsTest {
                         : mapper.writerWithDefaultPrettyPrinter().writeValueAsString(second);
                 Footprint footprint = stage.act(() -> update(stage, home, stored, text));
                 try {
+                    assertEquals(
+                            written(first).equals(written(second)),
+                            footprint.changes().isEmpty());
                     check(footprint, second);
                 } catch (AssertionError | RuntimeException e) {
                     throw new AssertionError(home + ", variation " + variation + ": " + first + " → " + second, e);

@@ -83,7 +83,36 @@ public record RowPart(Column column, DocumentPath path) {
 
     /** Returns what a row holds there: of a column its value, of a place in a document what {@link Row#document} holds there. */
     public @Nullable Object in(Row row) {
-        return path.isWhole() ? row.get(column.name()) : path.in(row.document(column.name()));
+        return path.isWhole() ? row.get(column.name()) : path.in(document(row));
+    }
+
+    /** Tells whether something stands there, if only null. */
+    public boolean isIn(Row row) {
+        return path.isWhole() || path.isIn(document(row));
+    }
+
+    /** Returns the whole document of the column; null if it holds something else: a database need not check that. */
+    private @Nullable Object document(Row row) {
+        try {
+            return row.document(column.name());
+        } catch (ZabbetException e) {
+            return null;
+        }
+    }
+
+    /** Returns a row of parts alone, each under its name; what holds others in a document as JSON. */
+    public static Row of(List<RowPart> parts, Row row) {
+        Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        for (RowPart part : parts) {
+            Object held = part.in(row);
+            boolean structure = !part.isColumn() && (held instanceof Map || held instanceof List);
+            try {
+                values.put(part.name(), structure ? Json.write(held) : held);
+            } catch (InexactValueException e) {
+                throw new IllegalStateException(part.name(), e); // it was read from JSON
+            }
+        }
+        return Row.of(values);
     }
 
     /**

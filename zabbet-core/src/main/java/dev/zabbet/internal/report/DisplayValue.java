@@ -1,5 +1,6 @@
 package dev.zabbet.internal.report;
 
+import dev.zabbet.internal.value.Json;
 import dev.zabbet.schema.Column;
 import dev.zabbet.type.DataType;
 import dev.zabbet.type.Kind;
@@ -19,7 +20,11 @@ final class DisplayValue {
                 && number.scale() < type.scale()) {
             return number.setScale(type.scale());
         }
-        return type.kind() == Kind.JSON && value instanceof String json ? compact(json) : value;
+        return type.kind() == Kind.JSON
+                        && value instanceof String json
+                        && Json.read(json).isPresent()
+                ? compact(json)
+                : value;
     }
 
     private static String compact(String json) {

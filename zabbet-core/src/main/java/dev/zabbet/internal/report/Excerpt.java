@@ -120,7 +120,7 @@ record Excerpt(String found, String expected, Optional<String> place) {
 
     /** Returns each place at which a stored document differs from an expected one; of very many the first. */
     static List<Named> ofDocuments(RowPart part, Row stored, @Nullable Object expected, List<RowPart> ignored) {
-        Object found = part.path().in(stored.document(part.column().name()));
+        Object found = part.isColumn() ? stored.document(part.column().name()) : part.in(stored);
         List<DocumentEdit> edits = DocumentEdit.between(part.without(ignored, found), part.without(ignored, expected));
         if (edits.isEmpty()) { // null in the column is not the null of a document
             String text = expected == null && stored.get(part.column().name()) == null
@@ -134,10 +134,7 @@ record Excerpt(String found, String expected, Optional<String> place) {
             List<Object> steps = new ArrayList<>(part.path().steps());
             steps.addAll(edit.path().steps());
             RowPart place = new RowPart(part.column(), new DocumentPath(steps));
-            boolean there = edit.path().isWhole()
-                    ? (part.isColumn()
-                            || part.path().isIn(stored.document(part.column().name())))
-                    : edit.kind() != Kind.ADDED;
+            boolean there = edit.path().isWhole() ? part.isIn(stored) : edit.kind() != Kind.ADDED;
             all.add(new Named(place, ofPlace(there, edit.before(), edit.kind() != Kind.REMOVED, edit.after())));
         }
         if (edits.size() > MOST_PLACES) {

@@ -180,7 +180,7 @@ public final class ExpectedRow {
                     List<Object> steps = below.path().steps();
                     DocumentPath rest =
                             new DocumentPath(steps.subList(part.path().steps().size(), steps.size()));
-                    kept.put(below.name(), rest.in(document(part)));
+                    kept.put(below.name(), document(part).map(rest::in).orElse(null));
                 }
             }
         });
@@ -190,12 +190,12 @@ public final class ExpectedRow {
         return new ExpectedRow(table, Row.of(kept), strict, counts);
     }
 
-    /** Returns the document that is expected at a part. */
-    private @Nullable Object document(RowPart part) {
+    /** Returns the document that is expected at a part; empty if it is null, or text that is no JSON. */
+    private Optional<Object> document(RowPart part) {
         Object value = wanted.get(part);
         return part.isColumn() && value != null
-                ? Json.read(value.toString()).orElseThrow().value()
-                : value;
+                ? Json.read(value.toString()).map(Json.Document::value)
+                : Optional.ofNullable(value);
     }
 
     /** Returns the same row, whose values the columns have to keep just as they are given. */
@@ -265,9 +265,10 @@ public final class ExpectedRow {
         List<RowPart> ignored = counted.ignoredIn(part);
         if (!(wanted instanceof Matcher) && !ignored.isEmpty()) {
             return Json.same(
-                    part.without(ignored, document(part)),
+                    part.without(ignored, document(part).orElse(null)),
                     part.without(
-                            ignored, part.path().in(row.document(part.column().name()))));
+                            ignored,
+                            part.isColumn() ? row.document(part.column().name()) : stored));
         }
         if (!part.isColumn()) {
             return wanted instanceof Matcher matcher
@@ -319,13 +320,19 @@ public final class ExpectedRow {
                     part.isColumn() ? Text.cell(DisplayValue.of(part.column(), part.in(stored))) : shown(part, stored);
             return List.of(new Excerpt.Named(part, new Excerpt(held, matcher.describe(), Optional.empty())));
         }
-        if (part.isColumn() && part.column().type().kind() != Kind.JSON) {
+        boolean documents = part.column().type().kind() == Kind.JSON
+                && (!part.isColumn() || (isJson(value) && isJson(part.in(stored))));
+        if (!documents) {
             Column column = part.column();
             return List.of(new Excerpt.Named(
                     part,
                     Excerpt.of(DisplayValue.of(column, stored.get(column.name())), DisplayValue.of(column, value))));
         }
-        return Excerpt.ofDocuments(part, stored, document(part), counted.ignoredIn(part));
+        return Excerpt.ofDocuments(part, stored, document(part).orElse(null), counted.ignoredIn(part));
+    }
+
+    private static boolean isJson(@Nullable Object held) {
+        return held == null || Json.read(held.toString()).isPresent();
     }
 
     /** Returns what a stored row holds there, for a report. */
@@ -334,9 +341,7 @@ public final class ExpectedRow {
             return Text.brief(
                     DisplayValue.of(part.column(), stored.get(part.column().name())));
         }
-        return part.path().isIn(stored.document(part.column().name()))
-                ? RowPart.shown(part.in(stored))
-                : Excerpt.NOT_THERE;
+        return part.isIn(stored) ? RowPart.shown(part.in(stored)) : Excerpt.NOT_THERE;
     }
 
     /** Returns what the column made of the value on the way, though both are considered equal. */

@@ -1,9 +1,9 @@
 package dev.zabbet.files.internal;
 
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.report.RowFilter;
 import dev.zabbet.internal.value.Ordering;
 import dev.zabbet.row.Row;
-import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Store;
@@ -44,9 +44,16 @@ public final class RowSelection {
         }
     }
 
-    /** Tells whether a column is named like one of password hashes, keys or tokens. */
-    public static boolean looksLikeSecret(Column column) {
-        return SECRET.matcher(column.name()).matches();
+    /** Tells whether a column, or a place in a document, is named like one of password hashes, keys or tokens. */
+    public static boolean looksLikeSecret(RowPart part) {
+        return SECRET.matcher(part.name()).matches();
+    }
+
+    /** Returns the columns, or places in their documents, that are named; all columns if none is. */
+    public static List<RowPart> parts(Table table, List<String> names) {
+        return names.isEmpty()
+                ? table.columns().stream().map(RowPart::of).toList()
+                : names.stream().map(name -> RowPart.of(table, name)).toList();
     }
 
     /** Returns the table and the conditions in words. */
@@ -99,15 +106,14 @@ public final class RowSelection {
         List<Comparator<Row>> parts = new ArrayList<>();
         for (String one : order) {
             boolean down = one.startsWith("-");
-            Comparator<Row> by =
-                    by(table.requireColumn(down ? one.substring(1) : one).name());
+            Comparator<Row> by = by(RowPart.of(table, down ? one.substring(1) : one));
             parts.add(down ? by.reversed() : by);
         }
-        table.keyColumns().forEach(key -> parts.add(by(key)));
+        table.keyColumns().forEach(key -> parts.add(by(RowPart.of(table.requireColumn(key)))));
         return parts.stream().reduce(Comparator::thenComparing).orElseThrow();
     }
 
-    private static Comparator<Row> by(String column) {
-        return Comparator.comparing(row -> row.get(column), Comparator.nullsFirst((a, b) -> Ordering.compare(a, b)));
+    private static Comparator<Row> by(RowPart part) {
+        return Comparator.comparing(part::in, Comparator.nullsFirst((a, b) -> Ordering.compare(a, b)));
     }
 }

@@ -8,9 +8,9 @@ import dev.zabbet.factory.Bulk;
 import dev.zabbet.files.RowDocument;
 import dev.zabbet.files.internal.RowSelection;
 import dev.zabbet.files.internal.RowsAsJson;
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.jdbc.Jdbc;
 import dev.zabbet.row.Row;
-import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import dev.zabbet.seed.Loaded;
 import dev.zabbet.seed.SeedValue;
@@ -198,35 +198,23 @@ final class StageOperations {
                 members.put("count", selection.count());
                 return members;
             }
-            List<String> columns = values(query, "column");
-            List<Column> shown = columns.isEmpty()
-                    ? table.columns()
-                    : columns.stream().map(table::requireColumn).toList();
-            List<String> hidden = shown.stream()
-                    .filter(column -> !all && RowSelection.looksLikeSecret(column))
-                    .map(Column::name)
+            List<RowPart> named = RowSelection.parts(table, values(query, "column"));
+            List<RowPart> hidden = named.stream()
+                    .filter(part -> !all && RowSelection.looksLikeSecret(part))
                     .toList();
+            List<RowPart> shown =
+                    named.stream().filter(part -> !hidden.contains(part)).toList();
             List<Row> rows = selection.first(first + 1, order);
             members.put(
                     "rows",
                     rows.stream()
                             .limit(first)
-                            .map(row -> values(row, shown, hidden))
+                            .map(row -> RowsAsJson.of(RowPart.of(shown, row)))
                             .toList());
             members.put("more", rows.size() > first);
-            members.put("hidden", hidden);
+            members.put("hidden", hidden.stream().map(RowPart::name).toList());
             return members;
         }));
-    }
-
-    private static Map<String, @Nullable Object> values(Row row, List<Column> shown, List<String> hidden) {
-        Map<String, @Nullable Object> all = RowsAsJson.of(row);
-        Map<String, @Nullable Object> values = new LinkedHashMap<>();
-        shown.stream()
-                .map(Column::name)
-                .filter(column -> !hidden.contains(column))
-                .forEach(column -> values.put(column, all.get(column)));
-        return values;
     }
 
     private static List<String> values(Fields query, String name) {
