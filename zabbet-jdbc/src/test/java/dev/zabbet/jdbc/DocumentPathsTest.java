@@ -20,12 +20,15 @@ import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.FootprintExpectation;
+import dev.zabbet.expect.TableExpectation;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.internal.document.DocumentEdit;
 import dev.zabbet.internal.document.DocumentPath;
 import dev.zabbet.row.Matcher;
 import dev.zabbet.row.Row;
+import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
+import dev.zabbet.store.Condition;
 import dev.zabbet.store.RewindPoint;
 import java.math.BigDecimal;
 import java.nio.file.Files;
@@ -309,6 +312,7 @@ class DocumentPathsTest {
                 Object second = random.nextInt(6) == 0 ? document(random, 0) : edited(first, random);
                 stage.add(Factory.forTable("booking").with("code", "r").with("doc", mapper.writeValueAsString(first)));
                 Row stored = stage.expect("booking").one();
+                isFoundByEachPlace(stage, stored.document("doc"), variation);
                 String text = random.nextBoolean()
                         ? mapper.writeValueAsString(second)
                         : mapper.writerWithDefaultPrettyPrinter().writeValueAsString(second);
@@ -324,6 +328,31 @@ class DocumentPathsTest {
                 stage.rewind(start);
             }
             System.out.println(home + ": variations " + FIRST + " to " + (FIRST + RUNS * 4 - 1));
+        }
+    }
+
+    private static void isFoundByEachPlace(Stage stage, @Nullable Object document, long variation) {
+        for (DocumentEdit leaf :
+                new DocumentEdit(DocumentPath.WHOLE, DocumentEdit.Kind.ADDED, null, document).leaves()) {
+            if (leaf.path().isWhole()) {
+                continue; // the column itself
+            }
+            Object other = leaf.after() instanceof String ? 1 : "other";
+            TableExpectation bookings = stage.expect("booking");
+            try {
+                bookings.where("doc" + leaf.path(), leaf.after()).count(1);
+                bookings.where("doc" + leaf.path(), other).count(0);
+                Condition is = new Condition.Inside("doc", leaf.path().toString(), leaf.after());
+                Table table = stage.schema().require("booking");
+                assertTrue(stage.store().rows(table, new Condition.Not(is)).isEmpty());
+                assertEquals(
+                        1,
+                        stage.store()
+                                .rows(table, new Condition.Not(new Condition.Not(is)))
+                                .size());
+            } catch (AssertionError e) {
+                throw new AssertionError(variation + ": " + document + " by " + leaf, e);
+            }
         }
     }
 
