@@ -18,6 +18,9 @@ import org.jspecify.annotations.Nullable;
 public final class Json {
     private static final int DEEPEST = 500;
     private static final int MOST_DIGITS = 150_000;
+    private static final int MOST_OF_A_LONG = 18;
+    private static final List<String> WORDS = List.of("true", "false", "null");
+    private static final List<String> NO_WORDS = List.of();
     private static final List<String> TREES =
             List.of("com.fasterxml.jackson.databind.JsonNode", "tools.jackson.databind.JsonNode");
     private static final List<String> TREE_READERS =
@@ -189,8 +192,16 @@ public final class Json {
     /** Tells whether two documents say the same: the order of names does not count, nor how numbers are written. */
     public static boolean same(@Nullable Object a, @Nullable Object b) {
         if (a instanceof Map<?, ?> x && b instanceof Map<?, ?> y) {
-            return x.keySet().equals(y.keySet())
-                    && x.entrySet().stream().allMatch(e -> same(e.getValue(), y.get(e.getKey())));
+            if (x.size() != y.size()) {
+                return false;
+            }
+            for (Map.Entry<?, ?> entry : x.entrySet()) {
+                Object other = y.get(entry.getKey());
+                if ((other == null && !y.containsKey(entry.getKey())) || !same(entry.getValue(), other)) {
+                    return false;
+                }
+            }
+            return true;
         }
         if (a instanceof List<?> x && b instanceof List<?> y) {
             if (x.size() != y.size()) {
@@ -232,15 +243,33 @@ public final class Json {
         if (c == '"') {
             return string();
         }
-        for (String word : List.of("true", "false", "null")) {
+        for (String word : c >= 'a' ? WORDS : NO_WORDS) {
             if (text.startsWith(word, at)) {
                 at += word.length();
                 return word.equals("null") ? null : (Object) word.equals("true");
             }
         }
+        return number();
+    }
+
+    /** Most numbers are short, and need not be read a second time. */
+    private BigDecimal number() {
         int start = at;
-        while (at < text.length() && "+-0123456789.eE".indexOf(text.charAt(at)) >= 0) {
+        long digits = 0;
+        boolean whole = true;
+        while (at < text.length()) {
+            char c = text.charAt(at);
+            if (c >= '0' && c <= '9') {
+                digits = digits * 10 + (c - '0');
+            } else if (c == '.' || c == '-' || c == '+' || c == 'e' || c == 'E') {
+                whole = false;
+            } else {
+                break;
+            }
             at++;
+        }
+        if (whole && at > start && at - start <= MOST_OF_A_LONG) {
+            return BigDecimal.valueOf(digits);
         }
         if (at - start > MOST_DIGITS) {
             throw new IllegalArgumentException("too many digits");
@@ -292,6 +321,15 @@ public final class Json {
 
     private String string() {
         require('"');
+        int end = at;
+        while (text.charAt(end) != '"' && text.charAt(end) != '\\') {
+            end++;
+        }
+        if (text.charAt(end) == '"') {
+            String plain = text.substring(at, end);
+            at = end + 1;
+            return plain;
+        }
         StringBuilder content = new StringBuilder();
         while (text.charAt(at) != '"') {
             char c = text.charAt(at++);
@@ -325,7 +363,7 @@ public final class Json {
     }
 
     private void blank() {
-        while (at < text.length() && Character.isWhitespace(text.charAt(at))) {
+        while (at < text.length() && text.charAt(at) <= ' ' && Character.isWhitespace(text.charAt(at))) {
             at++;
         }
     }
