@@ -72,6 +72,83 @@ class LookTest {
         assertTrue(all.indexOf("CANCELLED") < all.indexOf("CONFIRMED"), all);
     }
 
+    /** What a file writes for a place in a document has no type: a number, true and text are each known by what is stored. */
+    @Test
+    void placesInDocumentsAreLookedAtAndVerified() throws Exception {
+        Path script = Files.writeString(folder.resolve("huts.sql"), """
+                CREATE TABLE hut (id INT PRIMARY KEY, name VARCHAR(40) NOT NULL, amenities JSON);
+                INSERT INTO hut VALUES
+                  (1, 'Edelgrat', JSON '{"floors": 3, "shower": true, "kitchen": {"stoves": [2, 4]}}'),
+                  (2, 'Firnalp', JSON '{"floors": 1, "shower": "no", "pin_token": 7}')""");
+        String url = "jdbc:h2:mem:places;USER=sa;INIT=RUNSCRIPT FROM '"
+                + script.toString().replace('\\', '/') + "'";
+        assertEquals(
+                """
+                hut where amenities.floors >= 2 and amenities.shower = true, 1 row
+                  name      amenities.kitchen  amenities.kitchen.stoves[1]
+                  Edelgrat  {"stoves":[2,4]}                             4
+                """,
+                zabbet(
+                                url,
+                                "look",
+                                "hut",
+                                "name",
+                                "amenities.kitchen",
+                                "amenities.kitchen.stoves[1]",
+                                "--where",
+                                "amenities.floors>=2",
+                                "--where",
+                                "hut.amenities.shower=true")
+                        .out());
+        String markdown = zabbet(
+                        url,
+                        "look",
+                        "hut",
+                        "name",
+                        "amenities.floors",
+                        "amenities.shower",
+                        "--order",
+                        "-amenities.floors",
+                        "--markdown")
+                .out();
+        assertEquals("""
+                | name | amenities.floors | amenities.shower |
+                | --- | --- | --- |
+                | Edelgrat | 3 | true |
+                | Firnalp | 1 | no |
+                """, markdown);
+        Path expected = Files.writeString(folder.resolve("expected.yaml"), """
+                expect:
+                  hut:
+                    holdsInOrder: |
+                %s
+                    orderedBy: -amenities.floors
+                """.formatted(
+                        markdown.indent(6).stripTrailing()));
+        Commands.Outcome verified = zabbet(url, "verify", expected.toString());
+        assertEquals(0, verified.status(), verified.out() + verified.err());
+        Files.writeString(expected, """
+                expect:
+                  hut:
+                    holdsOnly:
+                      - {name: Edelgrat, amenities.floors: 3, "amenities.kitchen.stoves": {literal: [2, 4]}}
+                      - {name: Firnalp, amenities.floors: {between: [2, 4]}, amenities.shower: no}
+                """);
+        verified = zabbet(url, "verify", expected.toString());
+        assertEquals(1, verified.status());
+        assertEquals("""
+                hut: 1 of 2 expected rows is stored with other values.
+
+                  hut 2                stored   expected
+                    amenities.floors   1        between 2 and 4
+
+                2 rows looked at, 1 as expected.
+                """, verified.out().strip() + "\n");
+        assertEquals(
+                "zabbet: All of these columns look like secrets: amenities.pin_token. --all shows them.\n",
+                zabbet(url, "look", "hut", "amenities.pin_token").err());
+    }
+
     @Test
     void formsForProgramsReadBackAsTheSameRows() throws Exception {
         String url = database();
