@@ -11,6 +11,8 @@ import dev.zabbet.jdbc.internal.dialect.TableSql;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Change;
+import java.lang.System.Logger;
+import java.lang.System.Logger.Level;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.List;
@@ -21,6 +23,7 @@ import org.jspecify.annotations.Nullable;
 
 /** Knows changes from the journal that triggers write. It costs as much as there are changes. */
 public final class JournalTracker implements Tracker {
+    private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
     private static final int MOST_ATTEMPTS = 20; // to undo while others write
     private static final long PATIENCE_NS = 5_000_000_000L;
     private static final String ROLLED_BACK = "40"; // the standard's class of states: a deadlock, for one
@@ -136,12 +139,22 @@ public final class JournalTracker implements Tracker {
      *     afterwards stay as they are
      */
     public Settled settleLeftovers(Connection connection, String end) throws SQLException {
+        awaitLastStatement(connection);
         NetEffect others = new NetEffect(schema, end.isEmpty() ? List.of() : journal.noted(connection, end));
         if (others.isEmpty()) {
             return new Settled(undoAll(connection, others), 0);
         }
         journal.forget(connection, end);
         return new Settled(undoAll(connection, others), others.rows());
+    }
+
+    /** A server carries a statement to its end although the process that asked for it is dead. Whoever stays open is another. */
+    private void awaitLastStatement(Connection connection) throws SQLException {
+        try {
+            journal.await(connection);
+        } catch (ZabbetException e) {
+            LOG.log(Level.DEBUG, "While leftovers are undone: {0}", e.getMessage());
+        }
     }
 
     /**
