@@ -128,7 +128,8 @@ final class MariaDbUndo {
                         + stretch.after() + MariaDbJournal.upTo(stretch, "zabbet_number")));
         sql.addAll(journal.notes.forgetting(stretch));
         String undone = MariaDbDialect.UNCHECKED.replace("{quiet}", "1") + "; " + MariaDbDialect.SEEING
-                + "; START TRANSACTION; "
+                + "; START TRANSACTION; SELECT noting INTO @zabbet_on FROM " + journal.notes.name("zabbet_noting")
+                + " WHERE one = 1 LOCK IN SHARE MODE; " // so that whoever looks waits for it, should this process die
                 + String.join("; ", sql) + "; COMMIT; " + MariaDbDialect.CHECKED + "; ";
         try (Statement statement = connection.createStatement()) {
             try {

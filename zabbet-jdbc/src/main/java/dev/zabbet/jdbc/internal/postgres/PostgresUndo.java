@@ -28,6 +28,9 @@ final class PostgresUndo {
     static final String ROW_TYPE = "(SELECT format('%I.%I', n.nspname, c.relname) FROM pg_class c"
             + " JOIN pg_namespace n ON n.oid = c.relnamespace WHERE c.oid = j.tab)";
 
+    /** With a lock that whoever looks at the journal waits for: the server goes on although this process may be dead. */
+    private static final String BEGIN = "BEGIN; LOCK TABLE zabbet.journal IN ROW EXCLUSIVE MODE; ";
+
     private final PostgresJournal journal;
 
     PostgresUndo(PostgresJournal journal) {
@@ -104,7 +107,7 @@ final class PostgresUndo {
      */
     private static boolean deletedTogether(Connection connection, List<String> deleting, String forgetting)
             throws SQLException {
-        StringBuilder sql = new StringBuilder("BEGIN; ");
+        StringBuilder sql = new StringBuilder(BEGIN);
         for (int i = 0; i < deleting.size() - 1; i++) {
             sql.append(i == 0 ? "WITH " : ", ").append("deleted_" + i + " AS (" + deleting.get(i) + ")");
         }
@@ -131,7 +134,7 @@ final class PostgresUndo {
         try {
             PostgresJournal.inTransaction(
                     connection,
-                    "BEGIN; SET LOCAL session_replication_role = replica; "
+                    BEGIN + "SET LOCAL session_replication_role = replica; "
                             + Stream.of(deleting, storing).flatMap(List::stream).collect(Collectors.joining("; "))
                             + forgetting);
             return true;
