@@ -33,6 +33,7 @@ final class Functions {
             "greatest_of_all",
             "ifnull",
             "instr",
+            DocumentSchemas.VALID,
             "lcase",
             "least",
             "least_of_all",
@@ -182,6 +183,8 @@ final class Functions {
                 break;
             case "mod":
                 return Evaluator.arithmetic("%", first, second);
+            case DocumentSchemas.VALID:
+                return DocumentSchemas.isValid(text, second.toString());
             case "left":
                 return text.substring(0, Math.min(text.length(), whole(second)));
             case "right":

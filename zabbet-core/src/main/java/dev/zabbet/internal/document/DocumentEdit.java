@@ -1,9 +1,11 @@
 package dev.zabbet.internal.document;
 
 import dev.zabbet.internal.value.Json;
+import dev.zabbet.internal.value.JsonTextDifference;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
@@ -37,6 +39,33 @@ public record DocumentEdit(
         List<DocumentEdit> edits = new ArrayList<>();
         compare(DocumentPath.WHOLE, before, after, edits);
         return edits;
+    }
+
+    /**
+     * Returns the edits that lead from one text of JSON to another. Of long ones only the value is read that holds all that differs.
+     *
+     * @return empty if one of them is no JSON
+     */
+    public static Optional<List<DocumentEdit>> betweenTexts(String before, String after) {
+        JsonTextDifference part = JsonTextDifference.of(before, after).orElse(null);
+        if (part != null) {
+            Optional<List<DocumentEdit>> inside = read(new DocumentPath(part.steps()), part.before(), part.after());
+            if (inside.isPresent()) {
+                return inside;
+            }
+        }
+        return read(DocumentPath.WHOLE, before, after);
+    }
+
+    private static Optional<List<DocumentEdit>> read(DocumentPath path, String before, String after) {
+        Json.Document a = Json.read(before).orElse(null);
+        Json.Document b = Json.read(after).orElse(null);
+        if (a == null || b == null) {
+            return Optional.empty();
+        }
+        List<DocumentEdit> edits = new ArrayList<>();
+        compare(path, a.value(), b.value(), edits);
+        return Optional.of(edits);
     }
 
     private static void compare(

@@ -69,10 +69,9 @@ public record DocumentPath(List<Object> steps) {
         for (int i = 0; i < steps.size(); i++) {
             Object own = steps.get(i);
             Object there = other.steps.get(i);
-            boolean same = own instanceof Any any
-                    ? (any == Any.NAME) == (there instanceof String) || there == any
-                    : own.equals(there);
-            if (!same) {
+            boolean any =
+                    (own == Any.NAME && there instanceof String) || (own == Any.POSITION && there instanceof Integer);
+            if (!any && !own.equals(there)) {
                 return false;
             }
         }

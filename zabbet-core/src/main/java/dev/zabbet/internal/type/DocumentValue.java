@@ -105,7 +105,7 @@ public final class DocumentValue {
      *
      * @throws InexactValueException if it is no such value
      */
-    static @Nullable Object of(Type wanted, @Nullable Object plain) throws InexactValueException {
+    public static @Nullable Object of(Type wanted, @Nullable Object plain) throws InexactValueException {
         Type type = wanted instanceof WildcardType wildcard ? wildcard.getUpperBounds()[0] : wanted;
         if (type instanceof GenericArrayType array) {
             return array(array.getGenericComponentType(), plain);
