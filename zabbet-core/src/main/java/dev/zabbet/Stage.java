@@ -2,6 +2,7 @@ package dev.zabbet;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.TableExpectation;
+import dev.zabbet.internal.plan.StoredDocuments;
 import dev.zabbet.internal.report.References;
 import dev.zabbet.internal.story.Stories;
 import dev.zabbet.internal.story.Story;
@@ -176,7 +177,8 @@ public final class Stage extends StageActing implements AutoCloseable {
      * @return the stage, to be closed by the caller
      */
     public RewindPoint mark() {
-        List<Runnable> said = new ArrayList<>(List.of(defined.mark()));
+        List<Runnable> said = new ArrayList<>(
+                List.of(defined.mark(), StoredDocuments.of(store).mark()));
         permits.values().forEach(allowed -> said.add(allowed.mark()));
         List<String> roles = List.copyOf(permits.keySet());
         said.add(() -> permits.keySet().retainAll(roles));
@@ -186,13 +188,13 @@ public final class Stage extends StageActing implements AutoCloseable {
     /**
      * The state of a stage.
      *
-     * @param said what takes back what was said to the stage later: definitions and permits
+     * @param said what takes back what was said to the stage later: definitions, permits and documents
      */
     private record Marked(RewindPoint rows, List<Runnable> said) implements RewindPoint {}
 
     /**
      * Brings rows, keys and counters back to how they were at the point, and the clock to its start. Everything that was set on the
-     * stage since is forgotten: {@link #define definitions}, {@link #permits permits} and statements for {@linkplain
+     * stage since is forgotten: {@link #define definitions}, {@link #permits permits}, {@link #documents documents} and statements for {@linkplain
      * #onEachConnection each connection}.
      *
      * @param point from {@link #mark} of this stage

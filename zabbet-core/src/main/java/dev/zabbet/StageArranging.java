@@ -2,6 +2,7 @@ package dev.zabbet;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Bulk;
+import dev.zabbet.factory.Document;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.factory.Flawed;
 import dev.zabbet.factory.Payload;
@@ -60,6 +61,21 @@ abstract class StageArranging {
     /** Returns the tables. */
     public Schema schema() {
         return store.schema();
+    }
+
+    /**
+     * Says what the documents of a column look like: wherever this stage makes rows of the table, parents and rows of seeds included, and
+     * whichever view of it is asked. References in it are kept by {@link Stage#expectReferencesIntact} too. A column that may be null
+     * stays null all the same, unless something is said of it or the factory is {@linkplain Factory#filled filled}. A rewind forgets it.
+     *
+     * @param table the table's name; case matters only where two names differ in nothing else
+     * @param column the name of a column of JSON
+     * @param documents how they are made
+     * @throws ZabbetException if there is no such column, or it is of another type, or a reference leads to no table with a key of one
+     *     column
+     */
+    public void documents(String table, String column, Document documents) {
+        DocumentKeeping.put(store, table, column, Words.notNull(documents, "documents", "Stage.documents"));
     }
 
     /** Returns the store behind this stage. */

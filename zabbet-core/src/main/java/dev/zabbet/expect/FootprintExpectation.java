@@ -84,8 +84,8 @@ public final class FootprintExpectation {
     }
 
     /**
-     * {@return the columns of a changed row that are not accounted for: of those that changed, the ones that are neither
-     * ignored nor computed by the database, and that no expectation has named yet}
+     * {@return the columns of a changed row, and the places in its documents, that are not accounted for: of those that changed, the
+     * ones that are neither ignored nor computed by the database, and that no expectation has named yet}
      *
      * @param change one of {@link #changes}
      */

@@ -101,6 +101,35 @@ public sealed interface SeedValue {
         }
     }
 
+    /**
+     * A document as it is written out, of whose parts some may be worked out: maps, lists, text, numbers, truth values, null, and seed
+     * values among them.
+     *
+     * @param value the document
+     * @param plain what it is for a column that holds no documents: a list; null if it is nothing there
+     * @param otherwise what to report where it is nothing
+     */
+    record Nested(@Nullable Object value, @Nullable Object plain, String otherwise) implements SeedValue {
+        /** {@return whether a part of the document is worked out when the row is stored} */
+        public boolean isWorkedOut() {
+            return holdsSeedValue(value);
+        }
+
+        private static boolean holdsSeedValue(@Nullable Object part) {
+            if (part instanceof Map<?, ?> map) {
+                return map.values().stream().anyMatch(Nested::holdsSeedValue);
+            }
+            return part instanceof List<?> list
+                    ? list.stream().anyMatch(Nested::holdsSeedValue)
+                    : part instanceof SeedValue;
+        }
+
+        @Override
+        public String toString() {
+            return String.valueOf(value);
+        }
+    }
+
     /** The kinds of invented values, by name. */
     Map<String, Function<Values, Object>> INVENTED = invented();
 

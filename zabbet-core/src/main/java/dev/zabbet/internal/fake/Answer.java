@@ -6,6 +6,7 @@ import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.JavaValue;
 import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
 import dev.zabbet.type.Kind;
 import java.lang.reflect.Array;
 import java.lang.reflect.Constructor;
@@ -146,15 +147,17 @@ final class Answer {
         if (raw == Row.class) {
             return row -> row;
         }
-        Optional<Prop> named = entity.property(phrase.subject());
+        Optional<Phrase.Named> named = Phrase.named(Phrase.words(phrase.subject()), entity)
+                .filter(of -> of.through().isEmpty());
         if (JavaValue.kindOf(raw) != Kind.OTHER) {
-            Prop property = named.orElseThrow(() -> new UnknownMethodException(
+            Phrase.Named property = named.orElseThrow(() -> new UnknownMethodException(
                     "it returns " + raw.getSimpleName() + ", and its name does not name a property of "
                             + entity.type().getSimpleName()));
-            String column = entity.column(property).name();
+            Column column = entity.column(property.property());
+            DocumentProperty inside = property.inside().orElse(null);
             return row -> {
                 try {
-                    return JavaValue.to(raw, row.get(column));
+                    return JavaValue.to(raw, inside == null ? row.get(column.name()) : inside.in(row, column));
                 } catch (InexactValueException e) {
                     throw new ZabbetException(signature.describe() + ": " + e.clause() + ".");
                 }

@@ -118,6 +118,11 @@ final class BehaviourReader {
                 && !COUNTING.contains(verb)) {
             throw new UnknownMethodException("no meaning is known for a name that begins with '" + verb + "'");
         }
+        DocumentTable documents =
+                known.isEmpty() ? DocumentTable.of(type, store).orElse(null) : null;
+        if (documents != null) {
+            return documents.behaviour(signature, verb);
+        }
         Optional<EntityType> entity = entityOf(signature);
         if (entity.isEmpty() && takesAnything(signature)) {
             return ofAnyType(signature, verb);

@@ -36,23 +36,36 @@ record Phrase(
      * A condition on one property.
      *
      * @param through the relation that leads to the object whose property it is; empty if it is the object's own
+     * @param inside the place in the document that the property holds; empty if the property itself is meant
      */
-    record Term(Prop property, Operator operator, boolean ignoreCase, Optional<Through> through) {}
+    record Term(
+            Prop property,
+            Operator operator,
+            boolean ignoreCase,
+            Optional<Through> through,
+            Optional<DocumentProperty> inside) {}
 
     /** A relation of an object, to one of another type. */
     record Through(Prop relation, EntityType target) {}
 
     /** A property to order by; that of an object referred to if a relation leads there. */
-    record Order(Prop property, Optional<Through> through, FakeSupport.SortBy by) {
-        static Order of(Prop property, Optional<Through> through, boolean descending) {
-            return of(property, through, new FakeSupport.SortBy("", descending, false));
+    record Order(Prop property, Optional<Through> through, Optional<DocumentProperty> inside, FakeSupport.SortBy by) {
+        static Order of(Named named, boolean descending) {
+            return of(named, new FakeSupport.SortBy("", descending, false));
         }
 
         /** The name that it has, however it was written. */
-        static Order of(Prop property, Optional<Through> through, FakeSupport.SortBy by) {
-            String name = through.map(way -> way.relation().name() + ".").orElse("") + property.name();
+        static Order of(Named named, FakeSupport.SortBy by) {
+            String name = named.through()
+                            .map(way -> way.relation().name() + ".")
+                            .orElse("")
+                    + named.property().name()
+                    + named.inside().map(place -> place.path().toString()).orElse("");
             return new Order(
-                    property, through, new FakeSupport.SortBy(name, by.descending(), by.ignoreCase(), by.nullsFirst()));
+                    named.property(),
+                    named.through(),
+                    named.inside(),
+                    new FakeSupport.SortBy(name, by.descending(), by.ignoreCase(), by.nullsFirst()));
         }
     }
 
@@ -177,7 +190,7 @@ record Phrase(
         return by.find() ? by.start() : -1;
     }
 
-    private static List<String> words(String text) {
+    static List<String> words(String text) {
         return Arrays.asList(text.split("(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|_"));
     }
 
@@ -198,7 +211,7 @@ record Phrase(
             boolean descending = end < words.size() && words.get(end).startsWith("Desc");
             boolean directed =
                     descending || (end < words.size() && words.get(end).startsWith("Asc"));
-            order.add(Order.of(found.get().property(), found.get().through(), descending));
+            order.add(Order.of(found.get(), descending));
             start = directed ? end + 1 : end;
             if (start < words.size()
                     && (words.get(start).equals("And") || words.get(start).equals("Then"))) {
@@ -208,14 +221,18 @@ record Phrase(
         return order;
     }
 
-    /** A property that some words mean, of the object itself or of one that it refers to. */
-    record Named(Prop property, Optional<Through> through) {}
+    /** A property that some words mean, of the object itself, of one that it refers to, or of a document that it holds. */
+    record Named(Prop property, Optional<Through> through, Optional<DocumentProperty> inside) {
+        static Named own(Prop property) {
+            return new Named(property, Optional.empty(), Optional.empty());
+        }
+    }
 
     /** Finds the property that words mean, the longest of the object's own first. */
     static Optional<Named> named(List<String> words, EntityType entity) {
         Optional<Prop> own = entity.property(String.join("", words));
         if (own.isPresent()) {
-            return own.map(property -> new Named(property, Optional.empty()));
+            return own.map(Named::own);
         }
         for (int middle = words.size() - 1; middle > 0; middle--) {
             Prop relation = entity.property(String.join("", words.subList(0, middle)))
@@ -228,10 +245,11 @@ record Phrase(
                     : target.property(String.join("", words.subList(middle, words.size())))
                             .orElse(null);
             if (relation != null && target != null && property != null) {
-                return Optional.of(new Named(property, Optional.of(new Through(relation, target))));
+                return Optional.of(new Named(property, Optional.of(new Through(relation, target)), Optional.empty()));
             }
         }
-        return Optional.empty();
+        return DocumentProperty.find(words, entity)
+                .map(place -> new Named(place.owner(), Optional.empty(), Optional.of(place)));
     }
 
     private static UnknownMethodException unknown(String words, EntityType entity) {
@@ -295,7 +313,8 @@ record Phrase(
             boolean ignoreCase = text.endsWith("IgnoreCase") || text.endsWith("IgnoringCase");
             String bare = text.replaceFirst("Ignor(e|ing)Case$", "");
             Operator operator = bare.isEmpty() ? Operator.EQUAL : OPERATORS.get(bare);
-            return Optional.ofNullable(operator).map(o -> new Term(named.property(), o, ignoreCase, named.through()));
+            return Optional.ofNullable(operator)
+                    .map(o -> new Term(named.property(), o, ignoreCase, named.through(), named.inside()));
         }
 
         /** Finds the part that is most likely misspelt. */

@@ -95,7 +95,8 @@ final class Query {
             boolean oneEqual = given == 1
                     && phrase.arguments() == 1
                     && isMany(signature.parameter(first), phrase)
-                    && phrase.alternatives().get(0).get(0).through().isEmpty();
+                    && phrase.alternatives().get(0).get(0).through().isEmpty()
+                    && phrase.alternatives().get(0).get(0).inside().isEmpty();
             if (oneEqual) {
                 Phrase.Term term = phrase.alternatives().get(0).get(0);
                 Column column = entity.column(term.property());
@@ -295,13 +296,13 @@ final class Query {
         rows.removeIf(row -> {
             for (FakeSupport.SortBy by : window.sortedBy()) {
                 Phrase.Order order = window.order().get(window.sortedBy().indexOf(by));
-                Column column = order.through()
+                Column column = order.inside().map(DocumentProperty::column).orElseGet(() -> order.through()
                         .map(Phrase.Through::target)
                         .orElse(entity)
                         .columnOf(order.property())
-                        .orElseThrow();
-                Object last =
-                        Terms.stored(order.property(), column, place.values().get(by.property()));
+                        .orElseThrow());
+                Prop property = order.inside().map(DocumentProperty::leaf).orElse(order.property());
+                Object last = Terms.stored(property, column, place.values().get(by.property()));
                 int difference =
                         by.order(Ordering::compare).compare(value(order).apply(row), last);
                 if (difference != 0) {
@@ -338,6 +339,11 @@ final class Query {
     private Function<Row, @Nullable Object> plainValue(Phrase.Order by) {
         Phrase.Through through = by.through().orElse(null);
         EntityType owner = through == null ? entity : through.target();
+        DocumentProperty inside = by.inside().orElse(null);
+        if (inside != null) {
+            Column whole = entity.columnOf(by.property()).orElseThrow();
+            return row -> inside.in(row, whole);
+        }
         int at = owner.table()
                 .requirePosition(owner.columnOf(by.property()).orElseThrow().name());
         if (through == null) {
@@ -360,7 +366,7 @@ final class Query {
         String name = entity.type().getSimpleName().toLowerCase(Locale.ROOT);
         boolean entityItself =
                 List.of("", name, name + "s", name + "es", plural(name)).contains(subject);
-        boolean property = entity.property(phrase.subject()).isPresent();
+        boolean property = Phrase.named(Phrase.words(phrase.subject()), entity).isPresent();
         boolean rows = List.of("rows", "entity", "entities", "list", "object", "objects")
                 .contains(subject);
         if (!entityItself && !property && !rows) {

@@ -32,7 +32,7 @@ final class Saving {
     private final Optional<VersionColumn> version;
     private final Condition own; // what a provider does not find is not there for it
 
-    private enum Mode {
+    enum Mode {
         NEW,
         CHANGED,
         EITHER,
@@ -52,7 +52,7 @@ final class Saving {
         return mode(verb, verb).isPresent();
     }
 
-    private static Optional<Mode> mode(String verb, String name) {
+    static Optional<Mode> mode(String verb, String name) {
         if (ASSIGNED.contains(verb) || name.matches("(insert|save|add|create)OrUpdate.*|(add|insert)OrReplace.*")) {
             return Optional.of(Mode.ASSIGNED);
         }
@@ -310,9 +310,10 @@ final class Saving {
     /** updateStatus(id, status), updateStatusById(status, id): single columns of the rows that are meant. */
     private Behaviour columns(Signature signature) throws UnknownMethodException {
         Phrase phrase = Phrase.read(signature.name(), entity);
-        List<Prop> props = new ArrayList<>();
+        List<Phrase.Named> props = new ArrayList<>();
         for (String part : phrase.subject().split("And(?=[A-Z])")) {
-            props.add(entity.property(part)
+            props.add(Phrase.named(Phrase.words(part), entity)
+                    .filter(named -> named.through().isEmpty())
                     .orElseThrow(() -> new UnknownMethodException("'" + part + "' is no property of "
                             + entity.type().getSimpleName() + "; its properties are " + entity.names())));
         }
@@ -327,20 +328,41 @@ final class Saving {
         if (result != void.class && result != boolean.class && !Answer.counts().contains(result)) {
             throw new UnknownMethodException("it returns " + result.getSimpleName() + ", and not the number of rows");
         }
-        for (Prop prop : props) {
-            entity.column(prop);
+        for (Phrase.Named prop : props) {
+            entity.column(prop.property());
         }
         Terms terms = new Terms(entity, store);
+        boolean documents = props.stream().anyMatch(prop -> prop.inside().isPresent());
         return arguments -> {
-            Map<String, @Nullable Object> values = new LinkedHashMap<>();
-            for (int i = 0; i < props.size(); i++) {
-                Column column = entity.columnOf(props.get(i)).orElseThrow();
-                values.put(column.name(), Terms.stored(props.get(i), column, arguments[first + i]));
-            }
             Condition where =
                     keyFirst ? keyIs(arguments) : terms.condition(phrase.alternatives(), arguments, props.size());
-            return Answer.count(result, store.update(entity.table(), where, Row.of(values)));
+            if (!documents) {
+                Row values = changed(props, arguments, first, Row.of(Map.of()));
+                return Answer.count(result, store.update(entity.table(), where, values));
+            }
+            int count = 0;
+            for (Row row : store.rows(entity.table(), where)) {
+                count += store.update(entity.table(), entity.keyOf(row), changed(props, arguments, first, row));
+            }
+            return Answer.count(result, count);
         };
+    }
+
+    /** Returns the columns of a row that a call changes: of a document the whole, with other values at places. */
+    private Row changed(List<Phrase.Named> props, @Nullable Object[] arguments, int first, Row row) {
+        Row now = row;
+        Map<String, @Nullable Object> values = new LinkedHashMap<>();
+        for (int i = 0; i < props.size(); i++) {
+            Phrase.Named prop = props.get(i);
+            Column column = entity.columnOf(prop.property()).orElseThrow();
+            Object argument = arguments[first + i];
+            Object value = prop.inside().isPresent()
+                    ? prop.inside().get().changed(now, column, argument)
+                    : Terms.stored(prop.property(), column, argument);
+            values.put(column.name(), value);
+            now = now.with(column.name(), value);
+        }
+        return Row.of(values);
     }
 
     private Condition keyIs(@Nullable Object[] arguments) {

@@ -47,6 +47,16 @@ final class Terms {
             return through(through, term, arguments, at);
         }
         Column column = entity.columnOf(term.property()).orElseThrow();
+        DocumentProperty inside = term.inside().orElse(null);
+        if (inside != null) {
+            Phrase.Term there = new Phrase.Term(
+                    inside.leaf(), term.operator(), term.ignoreCase(), Optional.empty(), Optional.empty());
+            return inside.condition(column, condition(there, inside.column(), arguments, at));
+        }
+        return condition(term, column, arguments, at);
+    }
+
+    private Condition condition(Phrase.Term term, Column column, @Nullable Object[] arguments, int at) {
         String name = column.name();
         return switch (term.operator()) {
             case NULL -> new Condition.Equal(name, null);
@@ -77,7 +87,8 @@ final class Terms {
     /** As by an inner join: an object that refers to none does not count, whatever is asked of the other. */
     private Condition through(Phrase.Through through, Phrase.Term term, @Nullable Object[] arguments, int at) {
         EntityType target = through.target();
-        Phrase.Term inner = new Phrase.Term(term.property(), term.operator(), term.ignoreCase(), Optional.empty());
+        Phrase.Term inner = new Phrase.Term(
+                term.property(), term.operator(), term.ignoreCase(), Optional.empty(), Optional.empty());
         Condition there = new Terms(target, store).condition(inner, arguments, at);
         String key = target.table().keyColumns().get(0);
         List<@Nullable Object> keys = new ArrayList<>();

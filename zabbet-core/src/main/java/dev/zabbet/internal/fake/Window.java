@@ -120,7 +120,7 @@ record Window(long offset, long limit, List<Phrase.Order> order, FakeSupport.@Nu
         List<Phrase.Order> orders = new ArrayList<>(order);
         for (Prop part : entity.key()) {
             if (orders.stream().noneMatch(by -> by.property().equals(part))) {
-                orders.add(Phrase.Order.of(part, Optional.empty(), false));
+                orders.add(Phrase.Order.of(Phrase.Named.own(part), false));
             }
         }
         return new Window(offset, limit, orders, place);
@@ -203,7 +203,7 @@ record Window(long offset, long limit, List<Phrase.Order> order, FakeSupport.@Nu
                         "property of " + entity.type().getSimpleName() + " to order by",
                         by.property(),
                         entity.shape().properties().stream().map(Prop::name).toList()));
-        return Phrase.Order.of(named.property(), named.through(), by);
+        return Phrase.Order.of(named, by);
     }
 
     private static Object required(Object of, Set<String> names) {

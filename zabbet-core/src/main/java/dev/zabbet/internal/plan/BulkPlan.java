@@ -1,10 +1,12 @@
 package dev.zabbet.internal.plan;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.plan.document.DocumentRecipe;
 import dev.zabbet.internal.value.SplitMix;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
+import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
@@ -133,11 +135,13 @@ public final class BulkPlan {
     public Load load() {
         List<RowSource> inserts = new ArrayList<>();
         List<Load.Fill> fills = new ArrayList<>();
-        List<BitSet> wanted = wanted();
+        List<BitSet> wanted = parts() == 1 ? List.of() : wanted(); // of the whole nothing has to be counted
         for (int i = 0; i < plans.size(); i++) {
             // what there is once comes with the part that is stored first
             Load one = PlanLoad.of(
-                    plans.get(i), Set.of(), parts() == 1 ? null : new PlanLoad.Share(wanted.get(i), done.isEmpty()));
+                    plans.get(i),
+                    Set.of(),
+                    wanted.isEmpty() ? null : new PlanLoad.Share(wanted.get(i), done.isEmpty()));
             inserts.addAll(one.inserts());
             fills.addAll(one.updates());
         }
@@ -260,6 +264,11 @@ public final class BulkPlan {
         @Override
         public List<Row> rows(Table table, int most) {
             return ground.rows(table, most);
+        }
+
+        @Override
+        public Optional<DocumentRecipe> documents(Table table, Column column) {
+            return ground.documents(table, column);
         }
 
         @Override

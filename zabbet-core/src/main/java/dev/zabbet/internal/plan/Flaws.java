@@ -3,6 +3,11 @@ package dev.zabbet.internal.plan;
 import dev.zabbet.internal.check.CheckCondition;
 import dev.zabbet.internal.check.CheckCondition.Verdict;
 import dev.zabbet.internal.check.Constant;
+import dev.zabbet.internal.check.DocumentSchemas;
+import dev.zabbet.internal.document.PlainDocument;
+import dev.zabbet.internal.jsonschema.JsonSchema;
+import dev.zabbet.internal.plan.document.DocumentFlaws;
+import dev.zabbet.internal.plan.document.DocumentRecipe;
 import dev.zabbet.internal.plan.value.Draws;
 import dev.zabbet.internal.plan.value.Maker;
 import dev.zabbet.internal.plan.value.Variety;
@@ -86,7 +91,10 @@ public final class Flaws {
                 ofType(column).ifPresent(all::add);
             }
         });
-        checks.forEach(check -> ofCheck(check).ifPresent(all::add));
+        checks.forEach(check -> {
+            List<Flaw> documents = ofDocuments(check);
+            all.addAll(documents.isEmpty() ? ofCheck(check).stream().toList() : documents);
+        });
         Stream.concat(table.primaryKey().stream(), table.uniques().stream())
                 .filter(UniqueKey::isPlain)
                 .forEach(key ->
@@ -228,6 +236,31 @@ public final class Flaws {
 
     private @Nullable Object validValue(int position) {
         return TestedColumn.value(valid.nodes().get(0), position, 0);
+    }
+
+    /** Breaks a JSON Schema that a check holds, one keyword after another. */
+    private List<Flaw> ofDocuments(CheckCondition check) {
+        if (check.columns().size() != 1) {
+            return List.of();
+        }
+        Column column = table.requireColumn(check.columns().iterator().next());
+        JsonSchema documents = DocumentSchemas.of(table, column).orElse(null);
+        if (documents == null) {
+            return List.of();
+        }
+        Object valid = PlainDocument.read(validValue(table.requirePosition(column.name())));
+        Object begin = valid == null
+                ? DocumentRecipe.ofSchema(documents)
+                        .withOptional()
+                        .make(new Draws(0, 1, Draws.CLOCK, Row.class, name -> null), column.name())
+                : valid;
+        List<Flaw> flaws = new ArrayList<>();
+        for (DocumentFlaws.Flaw flaw : new DocumentFlaws(documents, begin, false).all()) {
+            String name = named(check.check().name(), List.of(column.name()));
+            Row broken = Row.row(column.name(), PlainDocument.write(flaw.document()));
+            flaws.add(flawed(Flaw.Kind.CHECK, name, broken, "23514"));
+        }
+        return flaws;
     }
 
     /** Tries the values that the condition speaks of, and those next to them, until it alone is broken. */

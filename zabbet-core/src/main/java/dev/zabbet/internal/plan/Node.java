@@ -1,7 +1,11 @@
 package dev.zabbet.internal.plan;
 
 import dev.zabbet.internal.check.Allowed;
+import dev.zabbet.internal.check.DocumentSchemas;
+import dev.zabbet.internal.document.PlainDocument;
+import dev.zabbet.internal.jsonschema.JsonSchema;
 import dev.zabbet.internal.mapping.ColumnMapping;
+import dev.zabbet.internal.plan.document.DocumentRecipe;
 import dev.zabbet.internal.plan.value.Maker;
 import dev.zabbet.internal.plan.value.MakerChoice;
 import dev.zabbet.internal.type.EntityMapping;
@@ -236,6 +240,12 @@ final class Node {
         if (column.type().kind() == Kind.INTEGER && isVersion(position)) {
             return new Maker((v, n) -> 0L, 1); // a row that nobody has changed
         }
+        JsonSchema documents = column.type().kind() == Kind.JSON
+                ? DocumentSchemas.of(table, column).orElse(null)
+                : null;
+        if (documents != null) {
+            return documents(DocumentRecipe.ofSchema(documents), column);
+        }
         List<Object> some = new ArrayList<>();
         shape().ifPresent(
                         shape -> propertyAt(position, prop -> !shape.some(prop).isEmpty())
@@ -271,6 +281,13 @@ final class Node {
                             return v.pick(fitting);
                         },
                         fitting.size());
+    }
+
+    /** Returns a maker of documents, which the column holds as text. */
+    Maker documents(DocumentRecipe documents, Column column) {
+        DocumentRecipe wanted = factory.isFilled() ? documents.withOptional() : documents;
+        return new Maker(
+                (v, n) -> PlainDocument.write(wanted.make(v, table.name() + "." + column.name())), Maker.ENDLESS);
     }
 
     /** Tells whether a reference leads to the row that an object has in the table of its superclass. */

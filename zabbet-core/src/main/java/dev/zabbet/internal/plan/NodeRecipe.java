@@ -216,14 +216,6 @@ final class NodeRecipe {
                 }
                 return;
             }
-            if (name.indexOf('.') >= 0) {
-                node.shape().flatMap(shape -> shape.wholeAround(name)).ifPresent(prop -> {
-                    throw new ZabbetException("The factory of " + node.table.name() + " says something of " + name
-                            + ", and the table keeps " + prop.name()
-                            + " whole, as a document in one column. Say what all"
-                            + " of " + prop.name() + " is.");
-                });
-            }
             if (above(name).isEmpty()) {
                 settings.put(name, setting);
             }

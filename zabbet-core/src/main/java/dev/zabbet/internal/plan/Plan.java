@@ -12,6 +12,7 @@ import java.time.Clock;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
@@ -113,20 +114,15 @@ public final class Plan {
     private void keepMade(MixedVariation mixed) {
         for (Node node : nodes) {
             for (int at = 0; at < node.cells.length; at++) {
-                Cell cell = node.cells[at];
+                Cell cell = Objects.requireNonNull(node.cells[at]);
                 Column column = node.table.columns().get(at);
-                boolean invented = cell instanceof Cell.Set set && set.setting() instanceof Setting.Invented;
-                boolean varies = cell instanceof Cell.Made
-                        || cell instanceof Cell.Solved
-                        || cell instanceof Cell.OfStored
-                        || cell instanceof Cell.OfPlanned
-                        || invented;
+                boolean invented = cell instanceof Cell.Set set && set.isInvented();
                 if (column.nullable() && !invented) {
                     boolean filled = !(cell instanceof Cell.LeftOut);
                     mixed.keep(
                             new MixedVariation.Place(node.table.name(), column.name(), 0), filled ? "filled" : "empty");
                 }
-                for (int row = 0; varies && row < size(node); row++) {
+                for (int row = 0; cell.varies() && row < size(node); row++) {
                     mixed.keep(
                             new MixedVariation.Place(node.table.name(), column.name(), node.ordinal(row)),
                             value(node, row, at));

@@ -2,7 +2,10 @@ package dev.zabbet.internal.plan;
 
 import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.check.DocumentSchemas;
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.mapping.ColumnMapping;
+import dev.zabbet.internal.plan.document.DocumentRecipe;
 import dev.zabbet.internal.plan.value.Maker;
 import dev.zabbet.internal.plan.value.ValuesByType;
 import dev.zabbet.internal.plan.value.Variety;
@@ -11,6 +14,7 @@ import dev.zabbet.internal.type.TypeShape;
 import dev.zabbet.internal.value.CanonicalForm;
 import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.JavaValue;
+import dev.zabbet.internal.value.Json;
 import dev.zabbet.internal.value.MixedVariation;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
@@ -24,6 +28,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
@@ -69,6 +74,7 @@ final class Planner {
     final List<ParentPick> picks = new ArrayList<>();
     final Lookups lookups;
     final OptionalParents optional;
+    private final StoreView ground;
 
     /**
      * @param before plans whose rows are there to be referred to
@@ -81,6 +87,7 @@ final class Planner {
         this.before = before;
         this.lookups = new Lookups(schema, before, ground);
         this.optional = optional;
+        this.ground = ground;
     }
 
     List<ParentPick> picks() {
@@ -136,6 +143,11 @@ final class Planner {
     private void applySettings(Node node, Map<Integer, Cell> pinned) {
         Map<Integer, String> seen = new LinkedHashMap<>();
         node.said.settings().forEach((name, setting) -> {
+            Optional<RowPart> place = DocumentCells.place(node, name);
+            if (place.isPresent()) {
+                inside(node, place.get(), setting);
+                return;
+            }
             int at = position(node, name);
             if (node.isTree && pinned.containsKey(at)) {
                 return;
@@ -162,9 +174,36 @@ final class Planner {
             } else if (pinned.containsKey(at)) {
                 throw contradiction(node, at);
             } else {
-                node.cells[at] = new Cell.Set(setting);
+                node.cells[at] = DocumentCells.said(node.table.columns().get(at), setting)
+                        .map(documents -> documents(node, at, documents))
+                        .orElseGet(() -> new Cell.Set(setting));
             }
         });
+    }
+
+    private void inside(Node node, RowPart place, Setting setting) {
+        int at = node.table.requirePosition(place.column().name());
+        node.cells[at] = DocumentCells.with(
+                place,
+                setting,
+                node.cells[at],
+                (recipe, once) -> besides(node, recipe, once),
+                () -> document(node, at));
+    }
+
+    /** Documents of which something is said, with a row of its own for each place that refers to one. */
+    private Cell documents(Node node, int at, DocumentRecipe documents) {
+        Column column = node.table.columns().get(at);
+        Cell cell = new Cell.Inside(new Cell.Made(node.documents(documents, column), Variety.NONE), List.of());
+        for (DocumentRecipe.Reference reference : documents.references()) {
+            cell = DocumentCells.with(
+                    new RowPart(column, reference.path()),
+                    new Setting.Parent(Recipe.ofTable(reference.table())),
+                    cell,
+                    (recipe, once) -> besides(node, recipe, once),
+                    () -> made(node, at));
+        }
+        return cell;
     }
 
     private static int position(Node node, String name) {
@@ -187,6 +226,13 @@ final class Planner {
                 node(target, factory, once ? 1 : node.perRoot, node, reference, once, above.pins(node, reference));
         parent.shared = once && !node.once;
         ChildPlanning.linkTo(node, reference, parent, parent.shared ? Integer.MAX_VALUE : 1);
+    }
+
+    /** Plans rows that documents refer to, of which the schema does not know. */
+    private Node besides(Node node, Recipe<?> recipe, boolean once) {
+        Node parent = node(tableOf(recipe), recipe, once ? 1 : node.perRoot, node, null, once, Map.of());
+        parent.shared = once && !node.once;
+        return parent;
     }
 
     private void applyStored(Node node, int at, Setting.StoredParents stored) {
@@ -258,22 +304,40 @@ final class Planner {
                 continue;
             }
             Column column = node.table.columns().get(at);
-            int position = at;
             if (column.isNumbered()) {
                 node.cells[at] = new Cell.Reserved();
             } else if (column.isComputed()) {
                 node.cells[at] = new Cell.LeftOut();
             } else if (isWanted(node, column)
                     || (column.defaultText().isEmpty() && (node.isPrimitive(at) || node.isVersion(at)))) {
-                node.cells[at] = new Cell.Made(
-                        node.wholeAt(at)
-                                .map(prop -> ofDocument(node, column, prop))
-                                .orElseGet(() -> node.maker(position)),
-                        Variety.NONE);
+                node.cells[at] = made(node, at);
             } else {
                 node.cells[at] = new Cell.LeftOut();
             }
         }
+    }
+
+    /** The document that something is said of: empty, if nothing says what it looks like. */
+    private Cell document(Node node, int at) {
+        Column column = node.table.columns().get(at);
+        boolean described = ground.documents(node.table, column).isPresent()
+                || DocumentSchemas.of(node.table, column).isPresent()
+                || node.wholeAt(at)
+                        .filter(prop -> !Map.class.isAssignableFrom(prop.type()) && !Json.isTree(prop.type()))
+                        .isPresent();
+        return described ? made(node, at) : new Cell.Set(new Setting.Fixed("{}"));
+    }
+
+    private Cell made(Node node, int at) {
+        Column column = node.table.columns().get(at);
+        Optional<DocumentRecipe> documents =
+                column.type().kind() == Kind.JSON ? ground.documents(node.table, column) : Optional.empty();
+        if (documents.isPresent()) {
+            return documents(node, at, documents.get());
+        }
+        return new Cell.Made(
+                node.wholeAt(at).map(prop -> ofDocument(node, column, prop)).orElseGet(() -> node.maker(at)),
+                Variety.NONE);
     }
 
     /** A document that is read as a type holds what the type says. */

@@ -51,37 +51,51 @@ sealed interface Source {
         }
     }
 
-    /** Made once for each row by a function of the user's, which need not give the same again. */
+    /**
+     * Made once for each row by a function of the user's, which need not give the same again. Room is taken for the rows that are asked
+     * for, not for all there are: a part of very many rows may be read alone.
+     */
     final class Remembered implements Source {
+        private static final int BITS = 10;
+        private static final int BLOCK = 1 << BITS;
+
         private final IntFunction<@Nullable Object> how;
         private final String column;
-        private final @Nullable Object[] values;
-        private final byte[] states;
+        private final @Nullable Block[] blocks;
+
+        /** The values of some rows; a state of 1 is one that is being made, 2 one that is there. */
+        private static final class Block {
+            final @Nullable Object[] values = new @Nullable Object[BLOCK];
+            final byte[] states = new byte[BLOCK];
+        }
 
         Remembered(int rows, String column, IntFunction<@Nullable Object> how) {
             this.how = how;
             this.column = column;
-            this.values = new @Nullable Object[rows];
-            this.states = new byte[rows];
+            this.blocks = new @Nullable Block[(int) (((long) rows + BLOCK - 1) >>> BITS)];
         }
 
         /** The rows have other ordinals now. */
         void forget() {
-            Arrays.fill(states, (byte) 0);
+            Arrays.fill(blocks, null);
         }
 
         @Override
         public @Nullable Object at(int row) {
-            if (states[row] == 1) {
+            Block known = blocks[row >>> BITS];
+            Block block = known == null ? new Block() : known;
+            blocks[row >>> BITS] = block;
+            int at = row & (BLOCK - 1);
+            if (block.states[at] == 1) {
                 throw new ZabbetException("The value invented for " + column
                         + " asks for a column whose value depends on it. Let only one of the two ask for the other.");
             }
-            if (states[row] == 0) {
-                states[row] = 1;
-                values[row] = how.apply(row);
-                states[row] = 2;
+            if (block.states[at] == 0) {
+                block.states[at] = 1;
+                block.values[at] = how.apply(row);
+                block.states[at] = 2;
             }
-            return values[row];
+            return block.values[at];
         }
     }
 

@@ -2,6 +2,9 @@ package dev.zabbet.internal.plan;
 
 import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.document.DocumentPath;
+import dev.zabbet.internal.document.DocumentPlaces;
+import dev.zabbet.internal.document.PlainDocument;
 import dev.zabbet.internal.mapping.ColumnMapping;
 import dev.zabbet.internal.plan.value.Draws;
 import dev.zabbet.internal.plan.value.EdgeValues;
@@ -28,6 +31,7 @@ import java.time.LocalDateTime;
 import java.time.LocalTime;
 import java.time.OffsetDateTime;
 import java.time.temporal.ChronoUnit;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -81,6 +85,9 @@ final class Sources {
             Plan parents = of.pick().parents;
             Node root = parents.nodes().get(0);
             return new Source.Chosen(row -> parents.value(root, of.pick().of(row), of.targetPosition()));
+        }
+        if (cell instanceof Cell.Inside inside) {
+            return new DocumentSource(position, inside).source();
         }
         if (cell instanceof Cell.Set set) {
             return ofSetting(position, set.setting());
@@ -183,6 +190,62 @@ final class Sources {
                 size,
                 node.table.name() + "." + column.name(),
                 row -> canonical(position, invented.how().apply(values(column, name, row))));
+    }
+
+    /** A document that is made or given, and then changed where something is said of a place. */
+    private final class DocumentSource {
+        private final int position;
+        private final Column column;
+        private final Source base;
+        private final Map<DocumentPath, Source> parts = new LinkedHashMap<>();
+
+        DocumentSource(int position, Cell.Inside inside) {
+            this.position = position;
+            this.column = node.table.columns().get(position);
+            this.base = Sources.this.source(position, inside.base());
+            inside.parts().forEach(part -> parts.put(part.path(), part(part.path(), part.cell())));
+        }
+
+        Source source() {
+            return new Source.Remembered(size, node.table.name() + "." + column.name(), this::document);
+        }
+
+        private @Nullable Object document(int row) {
+            Object document = PlainDocument.read(base.at(row));
+            for (Map.Entry<DocumentPath, Source> part : parts.entrySet()) {
+                Object value = PlainDocument.of(part.getValue().at(row));
+                try {
+                    for (DocumentPath path : DocumentPlaces.meant(document, part.getKey())) {
+                        document = DocumentPlaces.with(document, path, value);
+                    }
+                } catch (IllegalArgumentException e) {
+                    throw new ZabbetException("Nothing can be put at " + node.table.name() + "." + column.name()
+                            + part.getKey() + ": " + e.getMessage() + ".");
+                }
+            }
+            return canonical(position, document);
+        }
+
+        private Source part(DocumentPath path, Cell cell) {
+            if (cell instanceof Cell.Link link) {
+                return new Source.Linked(link.node(), link.position(), link.divisor());
+            }
+            Setting setting = ((Cell.Set) cell).setting();
+            if (setting instanceof Setting.Fixed fixed) {
+                return new Source.Repeated(new @Nullable Object[] {fixed.value()});
+            }
+            if (setting instanceof Setting.InTurn turn) {
+                return inTurn(turn.values().toArray());
+            }
+            if (setting instanceof Setting.Invented invented) {
+                String name = column.name() + path;
+                long drawn = SplitMix.name(node.table.name(), name);
+                return new Source.Remembered(size, node.table.name() + "." + name, row -> invented.how()
+                        .apply(values(column, drawn, row)));
+            }
+            throw new ZabbetException(
+                    node.table.name() + "." + column.name() + path + " is a place in a document and cannot be set so.");
+        }
     }
 
     /** Below a parent the turn starts over for each parent. */

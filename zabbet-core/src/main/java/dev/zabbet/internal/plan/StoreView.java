@@ -1,5 +1,6 @@
 package dev.zabbet.internal.plan;
 
+import dev.zabbet.internal.plan.document.DocumentRecipe;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Column;
@@ -41,6 +42,11 @@ public interface StoreView {
 
     /** Makes an empty one of what values of a column refer to outside of all tables; see {@link Store#blank}. */
     default Optional<Object> blank(Table table, Column column) {
+        return Optional.empty();
+    }
+
+    /** Returns how the documents of a column are made, if a test says so. */
+    default Optional<DocumentRecipe> documents(Table table, Column column) {
         return Optional.empty();
     }
 
@@ -111,6 +117,11 @@ public interface StoreView {
             @Override
             public Optional<Object> blank(Table table, Column column) {
                 return store.blank(table, column);
+            }
+
+            @Override
+            public Optional<DocumentRecipe> documents(Table table, Column column) {
+                return StoredDocuments.of(store).of(table, column);
             }
 
             @Override

@@ -1,6 +1,5 @@
 package dev.zabbet.internal.report;
 
-import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.document.DocumentEdit;
 import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.value.Text;
@@ -40,16 +39,14 @@ record ChangedPart(RowPart part, Optional<DocumentEdit> edit) {
     }
 
     private static List<DocumentEdit> edits(Change.Changed change, Column column) {
-        try {
-            return DocumentEdit.between(
-                    change.before().document(column.name()), change.after().document(column.name()));
-        } catch (ZabbetException e) {
-            return List.of(new DocumentEdit(
-                    RowPart.of(column).path(),
-                    DocumentEdit.Kind.CHANGED,
-                    change.before().get(column.name()),
-                    change.after().get(column.name()))); // what is no JSON is told whole
-        }
+        String before = String.valueOf(change.before().get(column.name()));
+        String after = String.valueOf(change.after().get(column.name()));
+        return DocumentEdit.betweenTexts(before, after)
+                .orElseGet(() -> List.of(new DocumentEdit(
+                        RowPart.of(column).path(),
+                        DocumentEdit.Kind.CHANGED,
+                        before,
+                        after))); // what is no JSON is told whole
     }
 
     /** Returns the parts that an expectation has to speak of. */
@@ -72,7 +69,19 @@ record ChangedPart(RowPart part, Optional<DocumentEdit> edit) {
         }
         return edit.isPresent() && edit.get().kind() == DocumentEdit.Kind.REMOVED
                 ? RowPart.shown(edit.get().before())
-                : shown(change.before()) + " → " + shown(change.after());
+                : before(change) + " → " + after(change);
+    }
+
+    private String before(Change.Changed change) {
+        return part.isColumn() || edit.isEmpty()
+                ? shown(change.before())
+                : RowPart.shown(edit.get().before());
+    }
+
+    private String after(Change.Changed change) {
+        return part.isColumn() || edit.isEmpty()
+                ? shown(change.after())
+                : RowPart.shown(edit.get().after());
     }
 
     /** Returns {@code status CONFIRMED → CANCELLED}, {@code doc.guests[2] added: {"name":"Ada"}}. */
@@ -81,9 +90,7 @@ record ChangedPart(RowPart part, Optional<DocumentEdit> edit) {
     }
 
     private String shown(Row row) {
-        return part.isColumn()
-                ? Text.brief(
-                        DisplayValue.of(part.column(), row.get(part.column().name())))
-                : RowPart.shown(part.in(row));
+        String name = part.column().name();
+        return Text.brief(DisplayValue.of(part.column(), row.get(name)));
     }
 }

@@ -28,6 +28,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import org.jspecify.annotations.Nullable;
 
 /** The kinds of matchers. */
@@ -266,6 +267,72 @@ public final class Matchers {
         /** Returns a value of a file as it is meant for a part of a row. */
         public static @Nullable Object of(Table table, String name, @Nullable Object value) {
             return value instanceof String text && !RowPart.of(table, name).isColumn() ? new AsWritten(text) : value;
+        }
+    }
+
+    /** A document of which some parts are not known exactly: all names and elements there, and no others. */
+    public record Document(Object meant) implements Matcher {
+
+        /** Returns a document as it is meant: itself if all of it is known. */
+        public static @Nullable Object of(@Nullable Object meant) {
+            return meant != null && holdsMatcher(meant) ? new Document(meant) : meant;
+        }
+
+        private static boolean holdsMatcher(@Nullable Object meant) {
+            if (meant instanceof Map<?, ?> map) {
+                return map.values().stream().anyMatch(Document::holdsMatcher);
+            }
+            return meant instanceof List<?> list
+                    ? list.stream().anyMatch(Document::holdsMatcher)
+                    : meant instanceof Matcher;
+        }
+
+        @Override
+        public boolean matches(DataType type, @Nullable Object stored) {
+            return matches(type, stored, Row.of(Map.of()));
+        }
+
+        @Override
+        public boolean matches(DataType type, @Nullable Object stored, Row row) {
+            return stored != null
+                    && Json.read(stored.toString())
+                            .filter(document -> same(meant, document.value(), row))
+                            .isPresent();
+        }
+
+        private static boolean same(@Nullable Object meant, @Nullable Object held, Row row) {
+            if (meant instanceof Matcher matcher) {
+                return DocumentMatch.matches(matcher, held, row);
+            }
+            if (meant instanceof Map<?, ?> map) {
+                return held instanceof Map<?, ?> other
+                        && map.keySet().equals(other.keySet())
+                        && map.entrySet().stream()
+                                .allMatch(entry -> same(entry.getValue(), other.get(entry.getKey()), row));
+            }
+            if (meant instanceof List<?> list) {
+                return held instanceof List<?> other
+                        && list.size() == other.size()
+                        && IntStream.range(0, list.size()).allMatch(i -> same(list.get(i), other.get(i), row));
+            }
+            return Json.same(meant, held);
+        }
+
+        @Override
+        public String describe() {
+            return described(meant);
+        }
+
+        private static String described(@Nullable Object meant) {
+            if (meant instanceof Map<?, ?> map) {
+                return map.entrySet().stream()
+                        .map(entry -> entry.getKey() + ": " + described(entry.getValue()))
+                        .collect(Collectors.joining(", ", "{", "}"));
+            }
+            if (meant instanceof List<?> list) {
+                return list.stream().map(Document::described).collect(Collectors.joining(", ", "[", "]"));
+            }
+            return meant instanceof Matcher matcher ? matcher.describe() : Text.brief(meant);
         }
     }
 

@@ -87,12 +87,9 @@ public final class OpenChanges {
                 .toList();
     }
 
-    /** Returns the columns of a changed row that no expectation named. */
+    /** Returns what of a changed row no expectation named. */
     public List<String> columns(Change.Changed change) {
-        return entry(change).parts.stream()
-                .map(leaf -> leaf.part().column().name())
-                .distinct()
-                .toList();
+        return entry(change).parts.stream().map(leaf -> leaf.part().name()).toList();
     }
 
     /** Accounts for whole changes. */

@@ -1,11 +1,17 @@
 package dev.zabbet.internal.report;
 
+import dev.zabbet.internal.document.DocumentPlaces;
+import dev.zabbet.internal.document.PlainDocument;
+import dev.zabbet.internal.plan.StoredDocuments;
+import dev.zabbet.internal.plan.document.DocumentRecipe;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.row.Row;
+import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Reference;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.Store;
+import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
@@ -38,7 +44,43 @@ public final class References {
                     throw report.failure(variation);
                 }
             }
+            StoredDocuments.of(store).each(table, (column, documents) -> documents
+                    .references()
+                    .forEach(reference -> requireIntact(store, variation, table, column, reference)));
         }
+    }
+
+    /** Requires that the keys in documents are those of rows. */
+    private static void requireIntact(
+            Store store, long variation, Table table, Column column, DocumentRecipe.Reference reference) {
+        Table target = store.schema().require(reference.table());
+        Column key = target.requireColumn(target.keyColumns().get(0));
+        Set<String> keys = new HashSet<>();
+        store.read(target, Condition.all(), row -> keys.add(keyText(Objects.requireNonNull(row.get(key.name())))));
+        List<Row> lost = new ArrayList<>();
+        store.read(table, Condition.all(), row -> {
+            Object document = PlainDocument.read(row.get(column.name()));
+            boolean leadsNowhere = DocumentPlaces.meant(document, reference.path()).stream()
+                    .map(path -> path.in(document))
+                    .anyMatch(held -> held != null && !keys.contains(keyText(held)));
+            if (leadsNowhere) {
+                lost.add(row);
+            }
+        });
+        if (!lost.isEmpty()) {
+            Report report = new Report(Words.count(lost.size(), "row") + " of " + table.name()
+                    + (lost.size() == 1 ? " refers" : " refer") + " to no " + target.name() + " (" + column.name()
+                    + reference.path() + " → " + target.name() + "." + key.name() + ").");
+            List<String> shown = Stream.concat(table.keyColumns().stream(), Stream.of(column.name()))
+                    .toList();
+            report.rows(table, lost, shown, "without the row they refer to");
+            throw report.failure(variation);
+        }
+    }
+
+    /** A number in a document is the same as that of a column, and a UUID is written as text. */
+    private static String keyText(Object held) {
+        return held instanceof BigDecimal number ? number.stripTrailingZeros().toPlainString() : held.toString();
     }
 
     private static List<Row> lost(Store store, Table table, Reference reference) {

@@ -1,5 +1,7 @@
 package dev.zabbet.internal.seed;
 
+import dev.zabbet.internal.document.RowPart;
+import dev.zabbet.internal.plan.StoredDocuments;
 import dev.zabbet.internal.text.Nearest;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Reference;
@@ -27,7 +29,12 @@ final class SeedReferences {
     boolean resolve(SeedEntry entry) {
         for (String column : List.copyOf(entry.values.keySet())) {
             Object value = entry.values.get(column);
-            if (value instanceof SeedValue.RowRef ref) {
+            RowPart part = RowPart.of(entry.table, column);
+            if (!part.isColumn()) {
+                if (!setInside(entry, part, value)) {
+                    return false;
+                }
+            } else if (value instanceof SeedValue.RowRef ref) {
                 if (!setReference(entry, column, ref)) {
                     return false;
                 }
@@ -49,6 +56,74 @@ final class SeedReferences {
             }
         }
         return true;
+    }
+
+    /** Puts the key of a labelled row at a place in a document. */
+    private boolean setInside(SeedEntry entry, RowPart part, @Nullable Object value) {
+        if (value instanceof SeedValue.RowRef ref) {
+            Optional<Held> key = keyInside(entry, part, ref.label());
+            key.ifPresent(held -> entry.values.put(part.name(), held.value()));
+            return key.isPresent();
+        }
+        if (value instanceof SeedValue.InTurn inTurn) {
+            List<@Nullable Object> values = new ArrayList<>();
+            for (Object one : inTurn.values()) {
+                if (one instanceof SeedValue.RowRef ref) {
+                    Optional<Held> key = keyInside(entry, part, ref.label());
+                    if (key.isEmpty()) {
+                        return false;
+                    }
+                    values.add(key.get().value());
+                } else {
+                    values.add(one);
+                }
+            }
+            entry.values.put(part.name(), new SeedValue.InTurn(values));
+        }
+        return true;
+    }
+
+    private record Held(@Nullable Object value) {}
+
+    /** Returns the key of the one row that has a label, or that has it in the table to which the place is said to refer. */
+    private Optional<Held> keyInside(SeedEntry entry, RowPart part, String label) {
+        SourceLocation place = entry.row.placeOf(part.column().name());
+        List<Table> tables = StoredDocuments.of(seeding.store)
+                .of(entry.table, part.column())
+                .flatMap(documents -> documents.references().stream()
+                        .filter(reference -> reference.path().covers(part.path()))
+                        .findFirst())
+                .map(reference -> List.of(seeding.schema.require(reference.table())))
+                .orElse(seeding.schema.tables());
+        List<Table> labelled = tables.stream()
+                .filter(table -> table.keyColumns().size() == 1
+                        && (seeding.labelled.containsKey(Seeding.key(table, label))
+                                || seeding.store.labelled(table, label).isPresent()))
+                .toList();
+        if (labelled.size() != 1) {
+            seeding.trouble.add(
+                    place,
+                    entry.table.name() + "." + part.name() + " is a place in a document, and "
+                            + (labelled.isEmpty()
+                                    ? "no row with a key of one column is labelled '" + label + "'."
+                                    : "'" + label + "' labels rows of several tables: "
+                                            + String.join(
+                                                    ", ",
+                                                    labelled.stream()
+                                                            .map(Table::name)
+                                                            .toList())
+                                            + ". Give the key itself."));
+            return Optional.empty();
+        }
+        Table table = labelled.get(0);
+        String column = table.keyColumns().get(0);
+        SeedEntry other = seeding.labelled.get(Seeding.key(table, label));
+        if (other == null) {
+            return seeding.store.labelled(table, label).map(row -> new Held(row.get(column)));
+        }
+        return isKnown(other, column, entry, place)
+                ? Optional.of(new Held(other.values.get(column)))
+                : Optional.empty();
     }
 
     private boolean setReference(SeedEntry entry, String column, SeedValue.RowRef ref) {

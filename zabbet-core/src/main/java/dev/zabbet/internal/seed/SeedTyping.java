@@ -1,6 +1,7 @@
 package dev.zabbet.internal.seed;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.document.PlainDocument;
 import dev.zabbet.internal.value.CanonicalForm;
 import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.schema.Column;
@@ -49,6 +50,22 @@ final class SeedTyping {
         }
         if (held instanceof SeedValue.Invented) {
             return held;
+        }
+        if (held instanceof SeedValue.Nested nested) {
+            boolean document = column.type().kind() == Kind.JSON; // one of several in turn: nothing in it is worked out
+            held = document && !nested.isWorkedOut() ? PlainDocument.write(nested.value()) : nested.plain();
+            if (held == null && document) {
+                trouble.add(
+                        place,
+                        entry.table.name() + "." + column.name() + ": what is worked out inside of documents that come"
+                                + " in turn stands at a place of its own: \"" + column.name()
+                                + ".place\": {inTurn: […]}.");
+                return null;
+            }
+            if (held == null) {
+                trouble.add(place, entry.table.name() + "." + column.name() + ": " + nested.otherwise());
+                return null;
+            }
         }
         try {
             if (held instanceof SeedValue.InFile file) {

@@ -2,11 +2,13 @@ package dev.zabbet.internal.seed;
 
 import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.memory.MemoryStore;
 import dev.zabbet.internal.plan.Plan;
 import dev.zabbet.internal.plan.Recipe;
 import dev.zabbet.internal.plan.Setting;
 import dev.zabbet.internal.plan.StoreView;
+import dev.zabbet.internal.plan.document.DocumentRecipe;
 import dev.zabbet.internal.story.Story;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
@@ -18,6 +20,7 @@ import dev.zabbet.seed.Seed;
 import dev.zabbet.seed.SeedReceiver;
 import dev.zabbet.seed.SeedRow;
 import dev.zabbet.seed.SeedValue;
+import dev.zabbet.seed.SourceLocation;
 import dev.zabbet.seed.StreamedRows;
 import dev.zabbet.store.Condition;
 import dev.zabbet.store.ConstraintException;
@@ -26,6 +29,7 @@ import dev.zabbet.store.Progress;
 import dev.zabbet.store.RewindPoint;
 import dev.zabbet.store.RowSource;
 import dev.zabbet.store.Store;
+import dev.zabbet.type.Kind;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -52,6 +56,7 @@ public final class Seeding {
     private final long variation;
     final SeedProblems trouble = new SeedProblems();
     private final SeedTyping typing;
+    private final SeedDocuments documents;
     private final MemoryStore shadow;
     private final StoreView ground;
     final Map<String, SeedEntry> labelled = new LinkedHashMap<>();
@@ -69,6 +74,7 @@ public final class Seeding {
         this.storedTables = seed.storedTables();
         this.clock = clock;
         this.typing = new SeedTyping(seed.clock().orElse(clock.instant()), trouble);
+        this.documents = new SeedDocuments(seed.clock().orElse(clock.instant()), trouble);
         this.variation = variation;
         this.shadow = new MemoryStore(withoutReferences(schema), clock);
         this.ground = ground(StoreView.of(store));
@@ -164,6 +170,11 @@ public final class Seeding {
             }
 
             @Override
+            public Optional<DocumentRecipe> documents(Table table, Column column) {
+                return stored.documents(table, column);
+            }
+
+            @Override
             public boolean isExact() {
                 return stored.isExact();
             }
@@ -193,19 +204,13 @@ public final class Seeding {
         SeedEntry entry = new SeedEntry(row, table);
         int before = trouble.size();
         for (String name : row.values().columns()) {
-            Optional<Column> column = table.column(name).or(() -> table.columnForProperty(name));
-            if (column.isEmpty()) {
+            Optional<RowPart> part = part(table, name, row);
+            if (part.isPresent() && part.get().column().isComputed()) {
                 trouble.add(
                         row.placeOf(name),
-                        new UnknownNameException("column of table " + table.name(), name, table.columnNames()));
-            } else if (column.get().isComputed()) {
-                trouble.add(
-                        row.placeOf(name),
-                        table.name() + "." + column.get().name() + " is computed and cannot be given.");
-            } else {
-                entry.values.put(
-                        column.get().name(),
-                        typing.of(entry, column.get(), row.values().get(name), row.placeOf(name)));
+                        table.name() + "." + part.get().column().name() + " is computed and cannot be given.");
+            } else if (part.isPresent()) {
+                put(entry, part.get(), row.values().get(name), row.placeOf(name));
             }
         }
         entry.wrong = trouble.size() > before;
@@ -215,6 +220,29 @@ public final class Seeding {
                 trouble.add(row.place(), "Another row of " + table.name() + " is labelled '" + label + "' already.");
             }
         });
+    }
+
+    private Optional<RowPart> part(Table table, String name, SeedRow row) {
+        Optional<Column> column = table.column(name).or(() -> table.columnForProperty(name));
+        try {
+            return Optional.of(column.map(RowPart::of).orElseGet(() -> RowPart.of(table, name)));
+        } catch (UnknownNameException e) {
+            trouble.add(
+                    row.placeOf(name),
+                    new UnknownNameException("column of table " + table.name(), name, table.columnNames()));
+        } catch (ZabbetException e) {
+            trouble.add(row.placeOf(name), e);
+        }
+        return Optional.empty();
+    }
+
+    private void put(SeedEntry entry, RowPart part, @Nullable Object value, SourceLocation place) {
+        boolean document = part.column().type().kind() == Kind.JSON && value instanceof SeedValue.Nested;
+        if (document || !part.isColumn()) {
+            documents.put(entry, part, value, place);
+        } else {
+            entry.values.put(part.name(), typing.of(entry, part.column(), value, place));
+        }
     }
 
     static String key(Table table, String label) {

@@ -2,9 +2,11 @@ package dev.zabbet.internal.seed;
 
 import dev.zabbet.error.UnknownNameException;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.value.CanonicalForm;
 import dev.zabbet.internal.value.InexactValueException;
+import dev.zabbet.internal.value.Json;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.internal.value.ValueEquality;
 import dev.zabbet.row.Row;
@@ -84,10 +86,16 @@ final class StoredRow {
     static List<String> differences(SeedEntry entry, Row stored) {
         List<String> differences = new ArrayList<>();
         entry.values.forEach((column, value) -> {
-            boolean plain = !(value instanceof SeedValue);
-            Column of = entry.table.requireColumn(column);
-            if (plain && !ValueEquality.asStored(of.type(), value, stored.get(column))) {
-                differences.add(column + " is " + Text.brief(stored.get(column)) + ", not " + Text.brief(value));
+            RowPart part = RowPart.of(entry.table, column);
+            Object held = part.in(stored);
+            boolean same = part.isColumn()
+                    ? ValueEquality.asStored(part.column().type(), value, held)
+                    : Json.same(value, held);
+            boolean besides = part.isColumn()
+                    && entry.values.keySet().stream()
+                            .anyMatch(other -> !other.equals(column) && part.covers(RowPart.of(entry.table, other)));
+            if (!(value instanceof SeedValue) && !same && !besides) {
+                differences.add(column + " is " + Text.brief(held) + ", not " + Text.brief(value));
             }
         });
         return differences;

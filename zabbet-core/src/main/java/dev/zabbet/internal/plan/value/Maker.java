@@ -2,8 +2,13 @@ package dev.zabbet.internal.plan.value;
 
 import dev.zabbet.internal.check.PerTable;
 import dev.zabbet.schema.Column;
+import dev.zabbet.schema.Generation;
 import dev.zabbet.schema.Table;
+import dev.zabbet.schema.TableNature;
+import dev.zabbet.type.DataType;
 import dev.zabbet.value.Values;
+import java.util.List;
+import java.util.Optional;
 
 /**
  * Makes the values of a column that nobody says anything about.
@@ -36,6 +41,22 @@ public record Maker(How how, long size, long spare) {
     /** Picks the maker for a column by its checks, type and name. */
     public static Maker of(Table table, Column column) {
         return PerTable.of(table, new Of(column.name()), Maker.class, () -> new MakerChoice(table, column).pick());
+    }
+
+    /** Picks the maker for what is no column: as of one with this name and type alone. */
+    public static Maker of(String owner, String name, DataType type) {
+        Column column = new Column(name, name, type, false, Optional.empty(), Generation.NONE);
+        Table table = new Table(
+                owner,
+                "",
+                owner,
+                List.of(column),
+                Optional.empty(),
+                List.of(),
+                List.of(),
+                List.of(),
+                TableNature.PLAIN);
+        return of(table, column);
     }
 
     private record Of(String column) {}

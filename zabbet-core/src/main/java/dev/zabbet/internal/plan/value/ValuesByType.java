@@ -8,10 +8,6 @@ import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.JavaValue;
 import dev.zabbet.internal.value.Json;
 import dev.zabbet.internal.value.SplitMix;
-import dev.zabbet.schema.Column;
-import dev.zabbet.schema.Generation;
-import dev.zabbet.schema.Table;
-import dev.zabbet.schema.TableNature;
 import dev.zabbet.type.DataType;
 import dev.zabbet.type.Kind;
 import dev.zabbet.value.Values;
@@ -187,19 +183,7 @@ public final class ValuesByType {
         } else {
             dataType = DataType.sized(kind, "", boxed == Character.class ? 1 : DataType.UNLIMITED);
         }
-        String snake = Words.snakeCase(name);
-        Column column = new Column(snake, snake, dataType, false, Optional.empty(), Generation.NONE);
-        Table table = new Table(
-                owner,
-                "",
-                owner,
-                List.of(column),
-                Optional.empty(),
-                List.of(),
-                List.of(),
-                List.of(),
-                TableNature.PLAIN);
-        return convert(type, Maker.of(table, column).make(values(name), Maker.ANY));
+        return convert(type, Maker.of(owner, Words.snakeCase(name), dataType).make(values(name), Maker.ANY));
     }
 
     private static @Nullable Object convert(Class<?> type, Object value) {
