@@ -130,20 +130,15 @@ final class LookCommand implements Callable<Integer> {
     }
 
     private int show(Table table, RowSelection selection) {
-        List<RowPart> hidden = RowSelection.parts(table, columns).stream()
-                .filter(part -> !all && RowSelection.looksLikeSecret(part))
-                .toList();
-        List<RowPart> shown = RowSelection.parts(table, columns).stream()
-                .filter(part -> !hidden.contains(part))
-                .toList();
-        List<String> names = shown.stream().map(RowPart::name).toList();
+        RowSelection.Shown parts = RowSelection.Shown.of(table, columns, all);
+        String hidden = String.join(", ", parts.hiddenNames());
+        List<String> names = parts.shown().stream().map(RowPart::name).toList();
         if (names.isEmpty() && !hidden.isEmpty()) {
-            throw new ZabbetException(
-                    "All of these columns look like secrets: " + columnsOf(hidden) + ". --all shows them.");
+            throw new ZabbetException("All of these columns look like secrets: " + hidden + ". --all shows them.");
         }
         int most = first == null ? FIRST : first;
         List<Row> rows = selection.first(most + 1, order).stream()
-                .map(row -> RowPart.of(shown, row))
+                .map(row -> RowPart.of(parts.shown(), row))
                 .toList();
         boolean more = rows.size() > most;
         LookForms forms = new LookForms(names, more ? rows.subList(0, most) : rows);
@@ -153,7 +148,7 @@ final class LookCommand implements Callable<Integer> {
                     + (most < MOST ? "--first " + Math.min(MOST, most * 10L) + " shows more." : "add a --where."));
         }
         if (!hidden.isEmpty()) {
-            notes.add("Hidden: " + columnsOf(hidden) + "; --all shows " + (hidden.size() == 1 ? "it." : "them."));
+            notes.add("Hidden: " + hidden + "; --all shows " + (parts.hidden().size() == 1 ? "it." : "them."));
         }
         Form as = form;
         if (as == null) {
@@ -166,10 +161,6 @@ final class LookCommand implements Callable<Integer> {
             notes.forEach(note -> spec.commandLine().getErr().println("zabbet: " + note));
         }
         return 0;
-    }
-
-    private static String columnsOf(List<RowPart> hidden) {
-        return String.join(", ", hidden.stream().map(RowPart::name).toList());
     }
 
     private static String text(LookForms forms, Form as) {

@@ -122,6 +122,49 @@ class ExtractCommandTest {
         assertTrue(json.contains("\"differences\":[\"countryisAT,notIT\"]"), json);
     }
 
+    @Test
+    void documentsAreWrittenOutAndComeBack() throws Exception {
+        String url = huts("H2");
+        List<String> documents = List.of(
+                "{\"shower\":true,\"floors\":3,\"price\":7.50,\"code\":\"010\",\"count\":\"3\",\"open\":\"true\",\"none\":null}",
+                "{\"tags\":[\"null\",\"~\",\"no\",\"2031-07-01\",\"a: b\",\"{x}\",\" \",\"\",\"ä\\n\\u0007\"],\"odd.name\":{\"a b\":[]}}",
+                "{\"row\":\"edelgrat\"}",
+                "{\"stove\":{\"invent\":\"word\"},\"e\":1e30,\"deep\":[[{}],{\"literal\":1}]}",
+                "[1,\"2\",{\"file\":\"x\"}]");
+        for (int i = 0; i < documents.size(); i++) {
+            Commands.execute(
+                    url,
+                    "INSERT INTO hut (id, region_id, name, altitude_m, beds, opened_on, amenities) VALUES (" + (i + 10)
+                            + ", 1, 'Hut " + i + "', 2000, 8, '1990-01-01', JSON '"
+                            + documents.get(i).replace("'", "''") + "')");
+        }
+        Path file = folder.resolve("documents.yaml");
+        Outcome taken = zabbet(url, "extract", "hut=all", "--unmasked", name(url), "--out", file.toString());
+        assertEquals(0, taken.status(), taken.err());
+        String text = Files.readString(file);
+        assertTrue(
+                text.contains(
+                        "amenities: {shower: true, floors: 3, price: 7.50, code: \"010\", count: \"3\", open: \"true\","
+                                + " none: null}}"),
+                text);
+        assertTrue(text.contains("amenities: {literal: {row: edelgrat}}}"), text);
+        Outcome some = zabbet(url, "extract", "hut=1", "--where", "hut", "amenities.floors=3", "--unmasked", name(url));
+        assertEquals(0, some.status(), some.err());
+        assertTrue(some.out().contains("name: Hut 0") || some.out().contains("name: \"Hut 0\""), some.out());
+        assertFalse(some.out().contains("Hut 1"), some.out());
+        assertTrue(some.err().contains("No index begins with hut.amenities.floors"), some.err());
+        String copy = Commands.database("H2", Files.createDirectory(folder.resolve("documents")));
+        Outcome loaded = zabbet(copy, "load", file.toString());
+        assertEquals(0, loaded.status(), loaded.err());
+        for (int i = 0; i < documents.size(); i++) {
+            String expected = "hut:\n      - {where: {name: Hut " + i + "}, holds: [{amenities: {literal: "
+                    + documents.get(i) + "}}]}\n";
+            Path expectation = Files.writeString(folder.resolve("expected.yaml"), "expect:\n    " + expected);
+            Outcome verified = zabbet(copy, "verify", expectation.toString());
+            assertEquals(0, verified.status(), verified.out() + verified.err() + text);
+        }
+    }
+
     @ParameterizedTest
     @ValueSource(strings = {"H2", "POSTGRES", "MARIADB", "SQLITE"})
     void everyWayOutLeadsToTheSameRows(String engine) throws Exception {

@@ -144,6 +144,23 @@ class LookTest {
 
                 2 rows looked at, 1 as expected.
                 """, verified.out().strip() + "\n");
+        Files.writeString(expected, Files.readString(expected) + """
+                    holds: |
+                      | name | amenities.floors | amenities.shower |
+                      | Edelgrat | 4 | false |
+                """);
+        zabbet(url, "verify", "--rewrite", expected.toString());
+        assertEquals("""
+                expect:
+                  hut:
+                    holdsOnly:
+                      - {name: Edelgrat, amenities.floors: 3, "amenities.kitchen.stoves": {literal: [2, 4]}}
+                      - {name: Firnalp, amenities.floors: 1, amenities.shower: no}
+                    holds: |
+                      | name | amenities.floors | amenities.shower |
+                      | Edelgrat | 3 | true  |
+                """, Files.readString(expected));
+        assertEquals(0, zabbet(url, "verify", expected.toString()).status());
         assertEquals(
                 "zabbet: All of these columns look like secrets: amenities.pin_token. --all shows them.\n",
                 zabbet(url, "look", "hut", "amenities.pin_token").err());

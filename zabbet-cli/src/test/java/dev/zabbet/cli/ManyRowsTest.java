@@ -72,6 +72,27 @@ class ManyRowsTest {
     }
 
     @Test
+    void defaultsHoldForTheRowsThatAreAdded(@TempDir Path folder) throws Exception {
+        String url = Commands.database("H2", Files.createDirectory(folder.resolve("defaults")));
+        Path file = Files.writeString(
+                folder.resolve("summer.yaml"), "defaults: {stay: {nights: {inTurn: [2, 7]}, status: DONE}}\n");
+        Commands.Outcome added = Commands.zabbet(url, "add", "hut=2", "stay=40", "--defaults", file.toString());
+        assertEquals(0, added.status(), added.err());
+        assertEquals(20, Commands.number(url, "SELECT COUNT(*) FROM stay WHERE nights = 7 AND status = 'DONE'"));
+        assertEquals(20, Commands.number(url, "SELECT COUNT(*) FROM stay WHERE nights = 2 AND status = 'DONE'"));
+        assertEquals(
+                "zabbet: The defaults speak of stay, of which no rows are added by name. Add some, or leave them out of the"
+                        + " defaults.\n",
+                Commands.zabbet(url, "add", "hut=2", "--defaults", file.toString())
+                        .err());
+        Files.writeString(file, "tables: {}\n");
+        assertEquals(
+                "zabbet: " + file + " has no defaults: they are written defaults: {stay: {nights: 2}}.\n",
+                Commands.zabbet(url, "add", "hut=2", "--defaults", file.toString())
+                        .err());
+    }
+
+    @Test
     void allThatIsWrongInALargeCsvIsToldAtOnce(@TempDir Path folder) throws Exception {
         String url = Commands.database("H2", folder);
         makeRooms(url);

@@ -3,16 +3,21 @@ package dev.zabbet.files;
 import dev.zabbet.Expectations;
 import dev.zabbet.Footprint;
 import dev.zabbet.Stage;
+import dev.zabbet.factory.Factory;
+import dev.zabbet.files.internal.DefaultFactories;
 import dev.zabbet.files.internal.DocumentExpectation;
 import dev.zabbet.files.internal.DocumentReader;
 import dev.zabbet.files.internal.DocumentWriter;
 import dev.zabbet.files.internal.ParsedDocument;
 import dev.zabbet.files.internal.Rewriting;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.row.Row;
 import dev.zabbet.seed.Seed;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 
 /**
@@ -68,6 +73,34 @@ public final class RowDocument implements Expectations {
         return parsed.seed();
     }
 
+    /**
+     * {@return a factory for each table of which the document has {@code defaults}, by the table's name as it stands there} They make
+     * rows of any number with those values: {@code {nights: 2, status: {inTurn: [REQUESTED, CONFIRMED]}, guest_name: {invent:
+     * personName}}}. Times count from the document's clock, or {@link Stage#START}.
+     *
+     * @throws dev.zabbet.error.ZabbetException if a default is none that a factory can have: a labelled row, a stored one, a file
+     */
+    public Map<String, Factory<Row>> factories() {
+        return DefaultFactories.of(
+                files.isEmpty() ? "" : files.get(0) + ": ",
+                parsed.defaults(),
+                parsed.seed().clock().orElse(Stage.START));
+    }
+
+    private Map<String, Row> defaults(RowDocument over) {
+        Map<String, Row> all = new LinkedHashMap<>(parsed.defaults());
+        over.parsed
+                .defaults()
+                .forEach((table, columns) -> all.merge(table, columns, (under, upper) -> {
+                    Row both = under;
+                    for (String column : upper.columns()) {
+                        both = both.with(column, upper.get(column));
+                    }
+                    return both;
+                }));
+        return all;
+    }
+
     /** {@return whether it says what should be stored} */
     public boolean expectsStored() {
         return !parsed.stored().isEmpty();
@@ -97,7 +130,8 @@ public final class RowDocument implements Expectations {
                 new ParsedDocument(
                         parsed.seed().and(over.parsed.seed()),
                         both,
-                        parsed.footprint().and(over.parsed.footprint())),
+                        parsed.footprint().and(over.parsed.footprint()),
+                        defaults(over)),
                 all);
     }
 

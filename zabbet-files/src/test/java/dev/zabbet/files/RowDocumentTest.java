@@ -9,9 +9,13 @@ import dev.zabbet.Footprint;
 import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.expect.Expected;
+import dev.zabbet.factory.Bulk;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.files.internal.DocumentExpectation;
 import dev.zabbet.files.internal.DocumentValues;
+import dev.zabbet.files.internal.JsonTree;
+import dev.zabbet.files.internal.RowsAsJson;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.seed.Loaded;
 import dev.zabbet.seed.Seed;
@@ -174,11 +178,9 @@ class RowDocumentTest {
     @Test
     void allThatIsWrongIsToldWithItsPlaceAndLine() {
         assertEquals("""
-                huts.yaml cannot be read: 4 things are wrong.
+                huts.yaml cannot be read: 3 things are wrong.
                   huts.yaml, line 1, column 1: 'table' is no part of a row document. Did you mean 'tables'? Known: clock, use, defaults, tables, expect, footprint.
                     | table: {}
-                  huts.yaml, line 4, column 16: a value that is an object has one reserved name, and this has 'rwo'. Did you mean 'row'? Known: row, stored, plusDays, after, invent, inTurn, file, literal. An object for a JSON column is {literal: {…}}.
-                    | - {hut_id: {rwo: edelgrat}}
                   huts.yaml, line 5, column 28: plusDays is a whole number of days, not 'soon'.
                     | - {arrives: {plusDays: soon}}
                   huts.yaml, line 6, column 23: 'hut' is nothing that can be invented. Known: personName, email, phone, place, street, company, word, sentence, paragraph, uuid, now, today, ordinal.
@@ -256,14 +258,8 @@ class RowDocumentTest {
                 "tables:\n  hut: [{repeat: 3, of: {name: x}, name: y}]",
                 "line 2, column 36: 'name' is no part of a repetition. Known: …");
         told.put(
-                "tables:\n  hut: [{name: {plus: 3}}]",
-                "line 2, column 16: a value that is an object has one reserved name, and this has 'plus'. Known: … An object for a JSON column is {literal: {…}}.");
-        told.put(
                 "tables:\n  hut: [{name: {plusDays: soon}}]",
                 "line 2, column 27: plusDays is a whole number of days, not 'soon'.");
-        told.put(
-                "tables:\n  hut: [{name: {plusDays: 1, inTurn: [1]}}]",
-                "line 2, column 16: a value that is an object has one reserved name, and this has 'plusDays' and others. Known: … An object for a JSON column is {literal: {…}}.");
         told.put(
                 "tables:\n  hut: [{name: {inTurn: 3}}]",
                 "line 2, column 25: inTurn takes a list of values: {inTurn: [REQUESTED, CONFIRMED]}.");
@@ -273,12 +269,6 @@ class RowDocumentTest {
         told.put(
                 "tables:\n  hut: [{name: {row: [1]}}]",
                 "line 2, column 22: row takes the label of a row, and this is a list.");
-        told.put(
-                "tables:\n  hut: [{name: {at: noon}}]",
-                "line 2, column 16: a value that is an object has one reserved name, and this has 'at'. Known: … An object for a JSON column is {literal: {…}}.");
-        told.put(
-                "tables:\n  hut: [{name: {}}]",
-                "line 2, column 16: a value that is an object has one reserved name, and this has an empty object. Known: … An object for a JSON column is {literal: {…}}.");
         told.put(
                 "tables:\n  hut: [{name: x, name: y}]",
                 "line 2, column 19: 'name' stands here twice, first in line 2.");
@@ -310,12 +300,6 @@ class RowDocumentTest {
                 "expect:\n  hut: {holds: [{nights: {between: [1, 2, 3]}}]}",
                 "line 2, column 36: between takes two values: {between: [1, 14]}.");
         told.put(
-                "expect:\n  hut: {holds: [{nights: {roughly: 3}}]}",
-                "line 2, column 26: a value that is an object has one reserved name, and this has 'roughly'. Known: … An object for a JSON column is {literal: {…}}.");
-        told.put(
-                "expect:\n  hut: {holds: [{name: {matches: '['}}]}",
-                "line 2, column 24: a value that is an object has one reserved name, and this has 'matches'. Known: … An object for a JSON column is {literal: {…}}.");
-        told.put(
                 "expect:\n  hut: {holds: |\n    name\n    x\n}",
                 "line 2, column 16: this is no YAML or JSON: found character '|' that cannot start any token. (Do not use | for indentation).");
         told.put("footprint: 3", "line 1, column 12: tables by their names are needed here: hut: …");
@@ -346,10 +330,196 @@ class RowDocumentTest {
                 "line 4, column 3: this is no YAML or JSON: expected <block end>, but found '-'.");
         told.forEach((text, expected) -> {
             String message = message(() -> RowDocument.of("huts.yaml", text));
-            String shown = message.replaceAll("Known: [^.]*(\\. An object|\\.$|\\.\n)", "Known: …$1")
-                    .replaceAll("Known: …[.]", "Known: …");
+            String shown =
+                    message.replaceAll("Known: [^.]*(\\.$|\\.\n)", "Known: …$1").replaceAll("Known: …[.]", "Known: …");
             assertTrue(shown.contains("huts.yaml, " + expected), text + "\n" + message + "\n" + expected);
         });
+    }
+
+    record Cabin(long id, String name, Map<String, Object> amenities) {}
+
+    @Test
+    void aColumnOfJsonTakesNestedYaml() {
+        Stage cabins = Memory.stage(Schema.of(Cabin.class, Hut.class));
+        RowDocument document = RowDocument.of("cabins.yaml", """
+                clock: 2031-07-01T08:00:00Z
+                tables:
+                  hut:
+                    edelgrat: {name: Edelgrat, open: true}
+                  cabin:
+                    upper:
+                      name: Upper
+                      amenities:
+                        floors: 2
+                        code: "010"
+                        hut: {row: edelgrat}
+                        checked: {after: PT2H}
+                        stoves: [{kind: wood, plates: 2}, {kind: gas, plates: 1.50}]
+                        warden: {invent: personName}
+                        raw: {literal: {row: 7}}
+                    lower: {name: Lower, amenities.floors: 3, "amenities.code": "3", amenities.hut: {row: edelgrat}}
+                expect:
+                  cabin:
+                    holdsOnly:
+                      - name: Upper
+                        amenities:
+                          stoves: [{kind: wood, plates: 2}, {kind: gas, plates: {between: [1, 2]}}]
+                          floors: {above: 1}
+                          code: "010"
+                          hut: {notNull: true}
+                          checked: {after: PT2H}
+                          warden: {pattern: "[A-Z].* [A-Z].*"}
+                          raw: {literal: {row: 7}}
+                      - {name: Lower, amenities.floors: 3, amenities.code: "3"}
+                """);
+        Loaded loaded = cabins.load(document.seed());
+        cabins.expect(document);
+        Object hut = loaded.row("hut", "edelgrat").get("id");
+        cabins.expect("cabin")
+                .holdsOnly(
+                        row("amenities.hut", hut)
+                                .with("amenities.stoves[1].plates", new BigDecimal("1.5"))
+                                .with("amenities.code", "010"),
+                        row("amenities.hut", hut).with("amenities.floors", 3).with("amenities.code", "3"));
+        cabins.expect("cabin").where("amenities.floors", 3).count(1);
+
+        RowDocument other = RowDocument.of("cabins.yaml", """
+                expect:
+                  cabin:
+                    holds: [{name: Upper, amenities: {floors: {above: 4}, tags: []}}]
+                """);
+        AssertionError report = assertThrows(AssertionError.class, () -> cabins.expect(other));
+        assertTrue(report.getMessage().contains("{floors: > 4, tags: []}"), report.getMessage());
+
+        assertEquals(
+                """
+                The seed cannot be stored, and nothing of it was: 4 things are wrong.
+                  cabins.yaml, line 3, column 6: cabin.name: a value that is an object has one reserved name, and this has 'plus'. Known: row, stored, plusDays, after, invent, inTurn, file, literal. Only a column of JSON holds objects.
+                    | - {name: {plus: 3}}
+                  cabins.yaml, line 4, column 6: cabin.name: a value that is an object has one reserved name, and this one is empty. Known: row, stored, plusDays, after, invent, inTurn, file, literal. Only a column of JSON holds objects.
+                    | - {name: {}}
+                  cabins.yaml, line 5, column 6: No path leads into cabin.name: the column is String, and name.last needs one of JSON. Columns of JSON: amenities.
+                    | - {name.last: x}
+                  cabins.yaml, line 6, column 6: cabin.amenities.hut is a place in a document, and no row with a key of one column is labelled 'nowhere'.
+                    | - {amenities: {hut: {row: nowhere}}}""",
+                message(() -> cabins.load(RowDocument.of("cabins.yaml", """
+                tables:
+                  cabin:
+                  - {name: {plus: 3}}
+                  - {name: {}}
+                  - {name.last: x}
+                  - {amenities: {hut: {row: nowhere}}}
+                """).seed())));
+        assertEquals(
+                "cabins.yaml, line 2, column 3: cabin.name: a value that is an object has one reserved name, and this has"
+                        + " 'roughly'. Known: " + String.join(", ", DocumentValues.EXPECT_WORDS)
+                        + ". Only a column of JSON holds objects.\n  | cabin: {holds: [{name: {roughly: 3}}]}",
+                message(() -> cabins.expect(
+                        RowDocument.of("cabins.yaml", "expect:\n  cabin: {holds: [{name: {roughly: 3}}]}"))));
+    }
+
+    interface Cabins {
+        Cabin save(Cabin cabin);
+    }
+
+    @Test
+    void documentsComeInTurn() {
+        Stage cabins = Memory.stage(Schema.of(Cabin.class));
+        cabins.load(RowDocument.of("cabins.yaml", """
+                tables:
+                  cabin:
+                    - {repeat: 3, of: {amenities: {inTurn: [{floors: 1}, {floors: 2, tags: [a, 7]}]}}}
+                    - {repeat: 2, of: {amenities.kitchen: {inTurn: [{stoves: 1}, null]}}}
+                """).seed());
+        cabins.expect("cabin").where("amenities.floors", 1).count(2);
+        cabins.expect("cabin").where("amenities.floors", 2).holdsOnly(row("amenities.tags", List.of("a", 7)));
+        cabins.expect("cabin").where("amenities.kitchen.stoves", 1).count(1);
+        String refused =
+                message(() -> cabins.load(RowDocument.of("cabins.yaml", """
+                tables: {cabin: [{repeat: 2, of: {amenities: {inTurn: [{at: {plusDays: 1}}]}}}]}
+                """).seed()));
+        assertTrue(
+                refused.contains(
+                        "cabin.amenities: what is worked out inside of documents that come in turn stands at a place of its"
+                                + " own: \"amenities.place\": {inTurn: […]}."),
+                refused);
+    }
+
+    @Test
+    void changesAsJsonTellThePlaces() {
+        Stage cabins = Memory.stage(Schema.of(Cabin.class));
+        Cabins fake = cabins.fake(Cabins.class);
+        Cabin cabin = cabins.add(Factory.forType(Cabin.class)
+                .with("name", "Upper")
+                .with("amenities", Map.of("floors", 2, "tags", List.of("quiet"), "old", true)));
+        Footprint footprint = cabins.act(
+                () -> fake.save(new Cabin(cabin.id(), "Lower", Map.of("floors", 3, "tags", List.of("quiet", "high")))));
+        Map<String, Object> change = RowsAsJson.of(footprint.changes()).get(0);
+        assertEquals(List.of("name", "amenities"), change.get("changed"));
+        assertEquals("""
+                [{"place":"amenities.floors","before":2,"after":3},{"place":"amenities.old","before":true},\
+                {"place":"amenities.tags[1]","after":"high"}]""", JsonTree.compact(change.get("places")));
+        Footprint plain = cabins.act(
+                () -> fake.save(new Cabin(cabin.id(), "Other", Map.of("floors", 3, "tags", List.of("quiet", "high")))));
+        assertEquals(null, RowsAsJson.of(plain.changes()).get(0).get("places"));
+    }
+
+    @Test
+    void defaultsAreFactories() {
+        RowDocument document = RowDocument.of("summer.yaml", """
+                clock: 2031-07-01T08:00:00Z
+                defaults:
+                  stay: {nights: {inTurn: [1, 7]}, status: CONFIRMED, arrives: {plusDays: 20}, price: 80.50}
+                  hut: {name: {invent: email}, open: true}
+                """);
+        Map<String, Factory<dev.zabbet.row.Row>> factories = document.factories();
+        stage.add(Bulk.of(2, factories.get("hut")).and(3, factories.get("stay")));
+        stage.expect("hut")
+                .where("open", true)
+                .where("name", Expected.like("%1@example.org"))
+                .count(1);
+        stage.expect("stay")
+                .where("status", "CONFIRMED")
+                .where("arrives", LocalDate.of(2031, 7, 21))
+                .holdsOnly(row("nights", 1), row("nights", 7), row("nights", 1));
+        assertEquals(
+                List.of("stay", "hut"),
+                document.and(RowDocument.of("more.yaml", "defaults: {stay: {nights: 3}}")).factories().keySet().stream()
+                        .sorted(java.util.Comparator.reverseOrder())
+                        .toList());
+        assertEquals(
+                "stay.hut_id: {row: edelgrat} belongs to rows of a seed; for rows that are made it can be a value,"
+                        + " {inTurn: […]}, {invent: …}, {plusDays: …} or {after: …}.",
+                message(() -> RowDocument.of("base.yaml", "defaults: {stay: {hut_id: {row: edelgrat}}}")
+                        .factories()));
+        Stage cabins = Memory.stage(Schema.of(Cabin.class));
+        cabins.add(
+                5,
+                RowDocument.of(
+                                "cabins.yaml",
+                                "defaults: {cabin: {amenities: {floors: 2}, amenities.code: {inTurn: [a, b]}}}")
+                        .factories()
+                        .get("cabin"));
+        cabins.expect("cabin")
+                .where("amenities.code", "b")
+                .where("amenities.floors", 2)
+                .count(2);
+    }
+
+    @Test
+    void headersOfCsvNamePlacesInDocuments(@TempDir Path folder) throws IOException {
+        Stage cabins = Memory.stage(Schema.of(Cabin.class));
+        Files.writeString(folder.resolve("cabin.csv"), """
+                name,amenities.floors,amenities.code,amenities.stoves[0].kind
+                Upper,3,010,wood
+                Lower,,true,""
+                """);
+        cabins.load(Seed.read(folder.toString()));
+        cabins.expect("cabin").holdsOnly("""
+                | name  | amenities                                                       |
+                | Upper | {"floors": 3, "code": "010", "stoves": [{"kind": "wood"}]} |
+                | Lower | {"code": true, "stoves": [{"kind": ""}]}                   |
+                """);
     }
 
     @Test
@@ -507,10 +677,10 @@ class RowDocumentTest {
                     names(changes.get("properties").get("counts")));
             assertEquals(
                     Set.copyOf(DocumentValues.SEED_WORDS),
-                    names(definitions.get("value").get("oneOf").get(1)));
+                    names(definitions.get("value").get("anyOf").get(1)));
             assertEquals(
                     Set.copyOf(DocumentValues.EXPECT_WORDS),
-                    names(definitions.get("expectedValue").get("oneOf").get(1)));
+                    names(definitions.get("expectedValue").get("anyOf").get(1)));
             assertEquals(Set.copyOf(DocumentExpectation.WORDS), names(definitions.get("expectation")));
         }
     }

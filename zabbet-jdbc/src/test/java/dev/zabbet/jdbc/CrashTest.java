@@ -16,10 +16,14 @@ import java.io.InputStreamReader;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 import javax.sql.DataSource;
 import org.junit.jupiter.api.Test;
@@ -105,6 +109,36 @@ class CrashTest {
                 stage.rewind(point);
             }
             assertEquals(triggers, OwnTriggersTest.texts(database, OwnTriggersTest.DEFINITIONS.get(engine)), deed);
+        }
+    }
+
+    /** A server carries a statement to its end although nobody waits for it any more: what it has noted is undone, too. */
+    @ParameterizedTest(allowZeroInvocations = true)
+    @MethodSource("dev.zabbet.jdbc.Engine#servers")
+    void whatAServerStillDoesForADeadProcessIsWaitedFor(Engine engine) throws Exception {
+        DataSource database = engine.fresh(DDL.replace("${id}", engine.id));
+        String rows;
+        try (Stage stage = Jdbc.stage(database)) {
+            stage.add(500, Factory.forTable("stay").ref("hut_id", stage.add(2, "hut")));
+            rows = FollowingRowsTest.contents(stage);
+        }
+        kill(Engine.urlOf(database), "act", 100);
+        try (Connection late = database.getConnection();
+                Statement statement = late.createStatement()) {
+            late.setAutoCommit(false);
+            statement.executeUpdate("UPDATE hut SET name = 'late'");
+            CompletableFuture<Void> end = CompletableFuture.runAsync(() -> {
+                try {
+                    Thread.sleep(700);
+                    late.commit();
+                } catch (Exception e) {
+                    throw new IllegalStateException(e);
+                }
+            });
+            try (Stage stage = Jdbc.stage(database)) {
+                assertEquals(rows, FollowingRowsTest.contents(stage));
+            }
+            end.get(10, TimeUnit.SECONDS);
         }
     }
 

@@ -11,12 +11,14 @@ import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.row.Row;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Objects;
 import javax.sql.DataSource;
 import org.junit.jupiter.api.Test;
@@ -149,6 +151,92 @@ class RolesTest {
         AssertionError allowed = assertThrows(AssertionError.class, () -> stage.actDenied(() -> warden.findAll()));
         assertTrue(allowed.getMessage().startsWith("The act should have thrown Throwable"), allowed.getMessage());
         stage.expect("stay").count(5);
+    }
+
+    private static final String LODGES = "CREATE TABLE lodge (id ${id}, doc ${json} NOT NULL)";
+
+    interface Lodges {
+        List<Lodge> findByDocFloors(int floors) throws SQLException;
+
+        int updateDocOwner(long id, String owner) throws SQLException;
+    }
+
+    record Owned(String owner, int floors) {}
+
+    record Lodge(long id, Owned doc) {}
+
+    record JdbcLodges(DataSource database) implements Lodges {
+        @Override
+        public List<Lodge> findByDocFloors(int floors) throws SQLException {
+            try (Connection connection = database.getConnection();
+                    PreparedStatement statement = connection.prepareStatement(
+                            "SELECT id, doc->>'owner' FROM lodge WHERE (doc->>'floors')::int = ? ORDER BY id")) {
+                statement.setInt(1, floors);
+                ResultSet rows = statement.executeQuery();
+                List<Lodge> found = new ArrayList<>();
+                while (rows.next()) {
+                    found.add(new Lodge(rows.getLong(1), new Owned(rows.getString(2), floors)));
+                }
+                return found;
+            }
+        }
+
+        @Override
+        public int updateDocOwner(long id, String owner) throws SQLException {
+            try (Connection connection = database.getConnection();
+                    PreparedStatement statement = connection.prepareStatement(
+                            "UPDATE lodge SET doc = jsonb_set(doc, '{owner}', to_jsonb(?::text)) WHERE id = ?")) {
+                statement.setString(1, owner);
+                statement.setLong(2, id);
+                return statement.executeUpdate();
+            }
+        }
+    }
+
+    /** Seeded with full rights, then acted as a warden: what belongs to others cannot be taken, nor given away what is one's own. */
+    private static void playOnDocuments(Stage stage) throws Exception {
+        List<Row> lodges = stage.add(
+                2,
+                Factory.forTable("lodge")
+                        .inTurn("doc.owner", "zabbet_warden", "somebody")
+                        .with("doc.floors", 2));
+        Lodges warden = stage.asRole("zabbet_warden").fakeOrReal(Lodges.class, JdbcLodges::new);
+        long own = lodges.get(0).get("id", Long.class);
+        long other = lodges.get(1).get("id", Long.class);
+        assertEquals(2, warden.findByDocFloors(2).size());
+        stage.actDenied(() -> warden.updateDocOwner(own, "somebody")).expect().unchanged();
+        assertEquals(0, warden.updateDocOwner(other, "zabbet_warden"));
+        assertEquals(1, warden.updateDocOwner(own, "zabbet_warden"));
+        stage.expect("lodge")
+                .holdsOnly(row("doc.owner", "zabbet_warden").with("doc.floors", 2), row("doc.owner", "somebody"));
+    }
+
+    @Test
+    void predicatesOverDocumentsInMemory() throws Exception {
+        Stage stage = Memory.stage(Jdbc.schema(Engine.H2.fresh(LODGES.replace("${json}", "JSON"))));
+        stage.permits("zabbet_warden")
+                .reads("lodge", row -> true)
+                .changes(
+                        "lodge",
+                        row -> row.document("doc") instanceof Map<?, ?> doc
+                                && "zabbet_warden".equals(doc.get("owner")));
+        playOnDocuments(stage);
+    }
+
+    @Test
+    void policiesOverDocumentsOnPostgres() throws Exception {
+        assumeTrue(Engine.all().anyMatch(e -> e == Engine.POSTGRES));
+        DataSource database = Engine.POSTGRES.fresh(LODGES.replace("${json}", "JSONB"));
+        Engine.execute(
+                database,
+                "DO $$ BEGIN CREATE ROLE zabbet_warden; EXCEPTION WHEN duplicate_object THEN NULL; END $$",
+                "GRANT SELECT, UPDATE ON lodge TO zabbet_warden",
+                "ALTER TABLE lodge ENABLE ROW LEVEL SECURITY",
+                "CREATE POLICY read_all ON lodge FOR SELECT USING (true)",
+                "CREATE POLICY own ON lodge FOR UPDATE USING (doc->>'owner' = current_user)");
+        try (Stage stage = Jdbc.stage(database)) {
+            playOnDocuments(stage);
+        }
     }
 
     @Test

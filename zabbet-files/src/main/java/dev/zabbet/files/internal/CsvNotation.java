@@ -25,7 +25,8 @@ import org.jspecify.annotations.Nullable;
 
 /**
  * The rows of a table as CSV (RFC 4180): the file is named like the table, the first line names the columns. An empty field
- * is null, {@code ""} is empty text. A column named {@code label:} labels the rows. Stateless and thread-safe.
+ * is null, {@code ""} is empty text. A column named {@code label:} labels the rows. One named {@code amenities.floors} is a place in a
+ * document: what reads as a number, true or false is that there, and an empty field leaves the place away. Stateless and thread-safe.
  */
 public final class CsvNotation implements SeedNotation {
     static final String LABEL = "label:";
@@ -70,11 +71,13 @@ public final class CsvNotation implements SeedNotation {
         return Seed.of(rows);
     }
 
-    /** Labels are kept in memory; a file that has some is read as a whole. */
+    /** Labels are kept in memory, and documents are put together; a file that has some is read as a whole. */
     @Override
     public Optional<Seed> readStreamed(Path file) {
         CsvRows rows = CsvRows.of(file);
-        return rows.columns().contains(LABEL) ? Optional.empty() : Optional.of(Seed.ofStreamed(rows));
+        boolean held =
+                rows.columns().stream().anyMatch(column -> column.equals(LABEL) || DocumentValues.isPlace(column));
+        return held ? Optional.empty() : Optional.of(Seed.ofStreamed(rows));
     }
 
     /** Returns the file's name without its folder and ending. */
@@ -104,6 +107,11 @@ public final class CsvNotation implements SeedNotation {
         for (int i = 0; i < columns.size(); i++) {
             if (columns.get(i).equals(LABEL)) {
                 label = Optional.ofNullable(found.get(i));
+            } else if (DocumentValues.isPlace(columns.get(i))) {
+                Object text = found.get(i);
+                if (text != null) {
+                    values.put(columns.get(i), DocumentValues.written(found.get(i)));
+                }
             } else {
                 values.put(columns.get(i), found.get(i));
             }

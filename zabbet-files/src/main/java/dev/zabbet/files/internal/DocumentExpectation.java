@@ -8,6 +8,7 @@ import dev.zabbet.expect.Expected;
 import dev.zabbet.expect.FootprintExpectation;
 import dev.zabbet.expect.TableExpectation;
 import dev.zabbet.files.internal.DocumentNode.Fields;
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.report.Matchers;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Reference;
@@ -290,6 +291,13 @@ public final class DocumentExpectation {
         if (written instanceof SeedValue.RowRef ref) {
             return referred(table, column, ref.label());
         }
+        if (written instanceof SeedValue.Nested nested) {
+            RowPart part = RowPart.of(table, column);
+            if (part.column().type().kind() == Kind.JSON) {
+                return Matchers.Document.of(inside(table, part, nested.value()));
+            }
+            throw new ZabbetException(table.name() + "." + column + ": " + nested.otherwise());
+        }
         if (written instanceof ColumnOfRow other) {
             Table of = stage.schema().require(other.table());
             return Expected.equalToColumn(of.name(), key(of, other.key()), other.column());
@@ -297,8 +305,35 @@ public final class DocumentExpectation {
         return written;
     }
 
+    /** What is expected at the places of a document. */
+    private @Nullable Object inside(Table table, RowPart at, @Nullable Object written) {
+        if (written instanceof Map<?, ?> map) {
+            Map<String, @Nullable Object> meant = new LinkedHashMap<>();
+            map.forEach((name, part) -> meant.put(
+                    (String) name,
+                    inside(table, new RowPart(at.column(), at.path().name((String) name)), part)));
+            return meant;
+        }
+        if (written instanceof List<?> list) {
+            List<@Nullable Object> meant = new ArrayList<>();
+            for (int i = 0; i < list.size(); i++) {
+                meant.add(inside(table, new RowPart(at.column(), at.path().at(i)), list.get(i)));
+            }
+            return meant;
+        }
+        return written instanceof SeedValue || written instanceof ColumnOfRow
+                ? meant(table, at.name(), written)
+                : written;
+    }
+
     /** The value that a reference to a labelled row has; in a key column the labelled row's own. */
     private @Nullable Object referred(Table table, String column, String label) {
+        if (!RowPart.of(table, column).isColumn()) {
+            throw new ZabbetException(
+                    "A label says which row a reference leads to, and " + column + " is a place in a document,"
+                            + " of which no reference is known. Name the column that it should equal:"
+                            + " {equalToColumn: {table: hut, row: " + label + ", column: id}}.");
+        }
         String name = table.requireColumn(column).name();
         for (Reference reference : table.referencesOf(name)) {
             Optional<Row> row = stage.store().labelled(stage.schema().require(reference.target()), label);

@@ -69,7 +69,7 @@ public final class DocumentReader {
         DocumentExpectation.OfFootprint footprint = DocumentExpectation.OfFootprint.NONE;
         if (!(root instanceof Fields fields)) {
             wrong(root.spot(), "a row document begins with " + String.join(", ", PARTS) + ".");
-            return new ParsedDocument(Seed.empty(), stored, footprint);
+            return new ParsedDocument(Seed.empty(), stored, footprint, Map.of());
         }
         requireKnown(fields, PARTS, "part of a row document");
         field(fields, "clock").ifPresent(this::clock);
@@ -87,7 +87,9 @@ public final class DocumentReader {
             footprint = footprint(changed.get());
         }
         String[] used = field(fields, "use").map(this::used).orElse(List.of()).toArray(String[]::new);
-        return new ParsedDocument(Seed.of(rows).withClock(clock).usingStored(used), stored, footprint);
+        Map<String, Row> shared = new LinkedHashMap<>();
+        defaults.forEach((table, columns) -> shared.put(table, values(columns)));
+        return new ParsedDocument(Seed.of(rows).withClock(clock).usingStored(used), stored, footprint, shared);
     }
 
     /** {region: stored}: tables whose rows may be there already. */
@@ -207,13 +209,21 @@ public final class DocumentReader {
         }
     }
 
+    private Row values(Fields columns) {
+        Map<String, @Nullable Object> all = new LinkedHashMap<>();
+        columns.fields()
+                .forEach(field -> all.put(
+                        field.name().text(), values.seedValue(field.name().text(), field.value())));
+        return Row.of(all);
+    }
+
     private SeedRow row(String table, Optional<String> label, Fields columns, int times) {
         Map<String, @Nullable Object> row = new LinkedHashMap<>();
         Map<String, SourceLocation> places = new LinkedHashMap<>();
         Fields shared = defaults.get(table);
         for (Fields from : shared == null ? List.of(columns) : List.of(shared, columns)) {
             for (Field field : from.fields()) {
-                row.put(field.name().text(), values.seedValue(field.value()));
+                row.put(field.name().text(), values.seedValue(field.name().text(), field.value()));
                 places.put(field.name().text(), text.place(field.name().spot()));
             }
         }

@@ -2,11 +2,13 @@ package dev.zabbet.files.internal;
 
 import dev.zabbet.extract.ExtractTarget;
 import dev.zabbet.extract.ExtractedRow;
+import dev.zabbet.internal.document.PlainDocument;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
 import dev.zabbet.seed.SeedRow;
 import dev.zabbet.seed.SeedValue;
+import dev.zabbet.type.Kind;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.HashSet;
@@ -61,7 +63,8 @@ public final class DocumentTarget implements ExtractTarget {
             files.append(DocumentWriter.table(row.table().name()));
         }
         ordinal++;
-        files.append(DocumentWriter.line(withoutLongValues(row.seed().orElseThrow())));
+        files.append(DocumentWriter.line(
+                withDocuments(row.table(), withoutLongValues(row.seed().orElseThrow()))));
     }
 
     private SeedRow withoutLongValues(SeedRow row) {
@@ -79,6 +82,20 @@ public final class DocumentTarget implements ExtractTarget {
             String name = names.add(plain.toLowerCase(Locale.ROOT)) ? plain + end : plain + "-" + ordinal + end;
             files.write(values, name, content);
             all.put(column, new SeedValue.InFile(values.getFileName() + "/" + name));
+        });
+        return new SeedRow(row.table(), row.label(), Row.of(all), row.times(), row.place(), row.places());
+    }
+
+    /** Documents are written out, so that a change in one is a change of a few words. */
+    private static SeedRow withDocuments(Table table, SeedRow row) {
+        Map<String, @Nullable Object> all = new LinkedHashMap<>(row.values().asMap());
+        all.replaceAll((column, value) -> {
+            boolean document = value instanceof String
+                    && table.column(column)
+                            .filter(of -> of.type().kind() == Kind.JSON)
+                            .isPresent();
+            Object plain = document ? PlainDocument.read(value) : null;
+            return plain instanceof Map || plain instanceof List ? new SeedValue.Nested(plain, null, "") : value;
         });
         return new SeedRow(row.table(), row.label(), Row.of(all), row.times(), row.place(), row.places());
     }

@@ -21,6 +21,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.BiConsumer;
+import java.util.function.Function;
 import java.util.regex.PatternSyntaxException;
 import org.jspecify.annotations.Nullable;
 
@@ -60,14 +61,33 @@ public final class DocumentValues {
         this.wrong = wrong;
     }
 
+    /** Tells whether a name looks like that of a place in a document. */
+    static boolean isPlace(String name) {
+        return name.indexOf('.') > 0 || name.indexOf('[') > 0;
+    }
+
+    /** Reads what stands in a field without quotes of its own. */
+    static SeedValue.Nested written(String text) {
+        Scalar scalar = new Scalar(text, true, new Spot(1, 1));
+        return new SeedValue.Nested(scalar.isNull() ? text : typed(scalar), text, "");
+    }
+
+    /** Reads the value of a column, or of a place in a document: there text that says a number is one. */
+    @Nullable
+    Object seedValue(String name, DocumentNode node) {
+        return isPlace(name) && node instanceof Scalar scalar
+                ? new SeedValue.Nested(typed(scalar), plain(scalar), "")
+                : seedValue(node);
+    }
+
     @Nullable
     Object seedValue(DocumentNode node) {
-        if (!(node instanceof Fields)) {
+        if (node instanceof Scalar) {
             return plain(node);
         }
         Optional<Field> word = directive(node, SEED_WORDS);
         if (word.isEmpty()) {
-            return null;
+            return nested(node, SEED_WORDS, this::seedValue);
         }
         DocumentNode value = word.get().value();
         return switch (word.get().name().text()) {
@@ -118,28 +138,77 @@ public final class DocumentValues {
         return DocumentReader.scalar(node);
     }
 
-    /** Returns the one reserved name of an object. */
-    private Optional<Field> directive(DocumentNode node, List<String> known) {
-        Fields fields = (Fields) node;
-        if (fields.fields().size() != 1
-                || !known.contains(fields.fields().get(0).name().text())) {
-            String found = fields.fields().isEmpty()
-                    ? "an empty object"
-                    : "'" + fields.fields().get(0).name().text() + "'";
-            String near = fields.fields().isEmpty()
-                            || known.contains(fields.fields().get(0).name().text())
-                    ? ""
-                    : Nearest.to(fields.fields().get(0).name().text(), known)
-                            .map(n -> " Did you mean '" + n + "'?")
-                            .orElse("");
-            wrong.accept(
-                    fields.spot(),
-                    "a value that is an object has one reserved name, and this has " + found
-                            + (fields.fields().size() > 1 ? " and others" : "") + "." + near + " Known: "
-                            + String.join(", ", known) + ". An object for a JSON column is {literal: {…}}.");
-            return Optional.empty();
+    /** Returns the one reserved name of an object; empty if it is a document, or a list. */
+    private static Optional<Field> directive(DocumentNode node, List<String> known) {
+        return node instanceof Fields fields
+                        && fields.fields().size() == 1
+                        && known.contains(fields.fields().get(0).name().text())
+                ? Optional.of(fields.fields().get(0))
+                : Optional.empty();
+    }
+
+    /** What an object without a reserved name is for a column that holds no documents. */
+    private static String noDirective(DocumentNode node, List<String> known) {
+        if (!(node instanceof Fields fields)) {
+            return "a list of plain values is needed here.";
         }
-        return Optional.of(fields.fields().get(0));
+        String name =
+                fields.fields().isEmpty() ? "" : fields.fields().get(0).name().text();
+        String near = fields.fields().isEmpty() || known.contains(name)
+                ? ""
+                : Nearest.to(name, known).map(n -> " Did you mean '" + n + "'?").orElse("");
+        String found = fields.fields().isEmpty()
+                ? "this one is empty."
+                : "this has '" + name + "'" + (fields.fields().size() > 1 ? " and others." : ".");
+        return "a value that is an object has one reserved name, and " + found + near + " Known: "
+                + String.join(", ", known) + ". Only a column of JSON holds objects.";
+    }
+
+    /** A document written out: what is worked out in it is read by {@code reading}. */
+    private SeedValue.Nested nested(
+            DocumentNode node, List<String> known, Function<DocumentNode, @Nullable Object> reading) {
+        boolean list = node instanceof Items items && items.items().stream().allMatch(item -> item instanceof Scalar);
+        return new SeedValue.Nested(part(node, known, reading), list ? plain(node) : null, noDirective(node, known));
+    }
+
+    private @Nullable Object part(
+            DocumentNode node, List<String> known, Function<DocumentNode, @Nullable Object> reading) {
+        if (node instanceof Scalar scalar) {
+            return typed(scalar);
+        }
+        if (node instanceof Items items) {
+            List<@Nullable Object> list = new ArrayList<>();
+            items.items().forEach(item -> list.add(part(item, known, reading)));
+            return list;
+        }
+        Optional<Field> word = directive(node, known);
+        if (word.isPresent()) {
+            return word.get().name().text().equals("literal")
+                    ? part(word.get().value(), List.of(), reading)
+                    : reading.apply(node);
+        }
+        Map<String, @Nullable Object> map = new LinkedHashMap<>();
+        ((Fields) node).fields().forEach(field -> map.put(field.name().text(), part(field.value(), known, reading)));
+        return map;
+    }
+
+    /** A scalar as JSON has it: what is written like a number, true or false without quotes is that. */
+    private static @Nullable Object typed(Scalar scalar) {
+        if (scalar.isNull()) {
+            return null;
+        }
+        if (!isBare(scalar)) {
+            return scalar.text();
+        }
+        return switch (scalar.text()) {
+            case "true" -> true;
+            case "false" -> false;
+            default -> new BigDecimal(scalar.text());
+        };
+    }
+
+    private static boolean isBare(Scalar scalar) {
+        return scalar.plain() && scalar.text().matches("true|false|null|-?(0|[1-9]\\d*)(\\.\\d+)?([eE][+-]?\\d+)?");
     }
 
     /** The directives that rows and expectations have in common. */
@@ -211,12 +280,10 @@ public final class DocumentValues {
     /** Writes a part of the document as JSON. */
     private static String json(DocumentNode node) {
         if (node instanceof Scalar scalar) {
-            boolean bare = scalar.plain()
-                    && scalar.text().matches("true|false|null|-?(0|[1-9]\\d*)(\\.\\d+)?([eE][+-]?\\d+)?");
             if (scalar.isNull()) {
                 return "null";
             }
-            if (bare) {
+            if (isBare(scalar)) {
                 return scalar.text();
             }
             return quoted(scalar.text());
@@ -260,12 +327,14 @@ public final class DocumentValues {
 
     @Nullable
     Object expectedValue(DocumentNode node) {
-        if (!(node instanceof Fields)) {
+        boolean plain = node instanceof Scalar
+                || (node instanceof Items list && list.items().stream().allMatch(Scalar.class::isInstance));
+        if (plain) {
             return plain(node);
         }
         Optional<Field> word = directive(node, EXPECT_WORDS);
         if (word.isEmpty()) {
-            return null;
+            return nested(node, EXPECT_WORDS, this::expectedValue);
         }
         DocumentNode value = word.get().value();
         List<DocumentNode> items = value instanceof Items list ? list.items() : List.of();

@@ -97,6 +97,10 @@ public final class DocumentWriter {
         if (value instanceof SeedValue.Invented invented) {
             return "{invent: " + invented.kind() + "}";
         }
+        if (value instanceof SeedValue.Nested nested) {
+            String document = document(nested.value());
+            return looksWorkedOut(nested.value()) ? "{literal: " + document + "}" : document;
+        }
         if (value instanceof List<?> list) {
             return list.stream().map(DocumentWriter::value).collect(Collectors.joining(", ", "[", "]"));
         }
@@ -104,6 +108,33 @@ public final class DocumentWriter {
             return value.toString();
         }
         return quoted(value instanceof byte[] bytes ? "0x" + HexFormat.of().formatHex(bytes) : value.toString());
+    }
+
+    /** Returns a document as YAML has it: names plain where they can be, text always in quotes where it could be a number. */
+    private static String document(@Nullable Object value) {
+        if (value instanceof Map<?, ?> map) {
+            return map.entrySet().stream()
+                    .map(entry -> quoted((String) entry.getKey()) + ": " + document(entry.getValue()))
+                    .collect(Collectors.joining(", ", "{", "}"));
+        }
+        if (value instanceof List<?> list) {
+            return list.stream().map(DocumentWriter::document).collect(Collectors.joining(", ", "[", "]"));
+        }
+        if (value instanceof String text) {
+            return text.equals("true") || text.equals("false") ? "\"" + text + "\"" : quoted(text);
+        }
+        return String.valueOf(value);
+    }
+
+    /** Tells whether a part of a document would be read as something that is worked out. */
+    private static boolean looksWorkedOut(@Nullable Object value) {
+        if (value instanceof Map<?, ?> map) {
+            boolean own = map.size() == 1
+                    && DocumentValues.SEED_WORDS.contains(
+                            map.keySet().iterator().next());
+            return own || map.values().stream().anyMatch(DocumentWriter::looksWorkedOut);
+        }
+        return value instanceof List<?> list && list.stream().anyMatch(DocumentWriter::looksWorkedOut);
     }
 
     /** Words of ASCII letters, digits and underscores, with single hyphens between. */

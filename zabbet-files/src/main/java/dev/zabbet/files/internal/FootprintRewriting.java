@@ -5,6 +5,7 @@ import dev.zabbet.expect.FootprintExpectation;
 import dev.zabbet.files.internal.DocumentNode.Field;
 import dev.zabbet.files.internal.DocumentNode.Fields;
 import dev.zabbet.files.internal.DocumentNode.Items;
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.report.Differences;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Table;
@@ -111,14 +112,17 @@ final class FootprintRewriting {
             }
             left.remove(found.get());
             if (nothingElse != null) {
-                List<String> more = new ArrayList<>(nothingElse.columnsLeft(found.get()));
-                more.removeAll(Rewriting.names(table, change.to()));
-                change.from().ifPresent(from -> more.removeAll(Rewriting.names(table, from)));
+                List<RowPart> said =
+                        new ArrayList<>(Rewriting.parts(table, change.to().columns()));
+                change.from().ifPresent(from -> said.addAll(Rewriting.parts(table, from.columns())));
+                List<RowPart> more = Rewriting.parts(table, nothingElse.columnsLeft(found.get())).stream()
+                        .filter(part -> said.stream().noneMatch(named -> named.covers(part)))
+                        .toList();
                 change.written().fields().stream()
                         .filter(part -> part.name().text().equals("to") && part.value() instanceof Fields)
                         .forEach(part -> addColumns(
                                 (Fields) part.value(),
-                                Rewriting.columns(found.get().after(), more)));
+                                RowPart.of(more, found.get().after())));
             }
             for (Field part : change.written().fields()) {
                 Row row = part.name().text().equals("from")

@@ -1,12 +1,12 @@
 package dev.zabbet.files.internal;
 
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.report.Differences;
 import dev.zabbet.internal.value.Text;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Table;
 import java.util.ArrayList;
 import java.util.List;
-import org.jspecify.annotations.Nullable;
 
 /** Mends a table in Markdown inside of a document, line by line. */
 final class MarkdownEdits {
@@ -37,11 +37,9 @@ final class MarkdownEdits {
             } else if (!pair.columns().isEmpty()) {
                 List<String> cells = cells(rows.get(i));
                 for (int c = 0; c < cells.size(); c++) {
-                    String name = table.requireColumn(columns.get(c).strip()).name();
-                    if (pair.columns().contains(name)) {
-                        cells.set(
-                                c,
-                                cell(pair.found().get().get(name), cells.get(c).length()));
+                    RowPart part = RowPart.of(table, columns.get(c).strip());
+                    if (pair.columns().contains(part.name())) {
+                        cells.set(c, cell(part, pair.found().get(), cells.get(c).length()));
                     }
                 }
                 edits.replaceLine(rows.get(i), line(cells));
@@ -50,7 +48,7 @@ final class MarkdownEdits {
         int last = rows.isEmpty() ? header : rows.get(rows.size() - 1);
         for (Row row : beyond) {
             List<String> cells = columns.stream()
-                    .map(c -> cell(row.get(table.requireColumn(c.strip()).name()), c.length()))
+                    .map(c -> cell(RowPart.of(table, c.strip()), row, c.length()))
                     .toList();
             edits.addLine(last, line(cells).stripTrailing());
         }
@@ -69,7 +67,8 @@ final class MarkdownEdits {
         return indent + "|" + String.join("|", cells) + "|\n";
     }
 
-    private static String cell(@Nullable Object value, int width) {
+    private static String cell(RowPart part, Row row, int width) {
+        Object value = RowPart.of(List.of(part), row).at(0);
         String text;
         if (value == null) {
             text = "`null`";

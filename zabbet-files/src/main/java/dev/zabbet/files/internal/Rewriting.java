@@ -9,6 +9,7 @@ import dev.zabbet.files.internal.DocumentNode.Fields;
 import dev.zabbet.files.internal.DocumentNode.Items;
 import dev.zabbet.files.internal.DocumentNode.Scalar;
 import dev.zabbet.files.internal.DocumentNode.Spot;
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.report.Differences;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
@@ -216,11 +217,12 @@ public final class Rewriting {
 
     void value(Fields fields, Table table, String column, Row found) {
         for (Field field : fields.fields()) {
-            if (table.requireColumn(field.name().text()).name().equals(column)) {
+            RowPart part = RowPart.of(table, field.name().text());
+            if (part.name().equals(column)) {
                 edits.replace(
                         edits.at(field.value().spot()),
                         edits.at(text.end(field.value()).spot()),
-                        literal(found.get(column)));
+                        literal(RowPart.of(List.of(part), found).at(0)));
             }
         }
     }
@@ -228,7 +230,7 @@ public final class Rewriting {
     static List<String> names(DocumentNode row, Table table) {
         return row instanceof Fields fields
                 ? fields.fields().stream()
-                        .map(f -> table.requireColumn(f.name().text()).name())
+                        .map(f -> RowPart.of(table, f.name().text()).name())
                         .toList()
                 : List.of();
     }
@@ -243,6 +245,11 @@ public final class Rewriting {
                 values.put(column.name(), row.get(column.name()));
             }
         }
+        List<RowPart> places = columns.stream()
+                .map(name -> RowPart.of(table, name))
+                .filter(part -> !part.isColumn())
+                .toList();
+        values.putAll(RowPart.of(places, row).asMap());
         return literals(Row.of(values));
     }
 
@@ -322,18 +329,17 @@ public final class Rewriting {
         left.removeIf(change -> change.table().equals(table) && kind.isInstance(change));
     }
 
-    static List<String> names(Table table, Row said) {
-        return said.columns().stream()
-                .map(column -> table.requireColumn(column).name())
-                .toList();
+    static List<RowPart> parts(Table table, List<String> names) {
+        return names.stream().map(name -> RowPart.of(table, name)).toList();
     }
 
     String shown(Table table, Change.Changed change) {
-        String to = literals(columns(change.after(), change.columns()));
+        String to = literals(RowPart.of(parts(table, change.columns()), change.after()));
         String key = table.keyColumns().size() == 1
                 ? "key: " + literal(change.after().get(table.keyColumns().get(0))) + ", "
                 : "";
-        return "{" + key + name("from") + literals(columns(change.before(), change.columns())) + ", to: " + to + "}";
+        return "{" + key + name("from") + literals(RowPart.of(parts(table, change.columns()), change.before()))
+                + ", to: " + to + "}";
     }
 
     /** JSON puts all names and texts in quotes. */
@@ -351,11 +357,5 @@ public final class Rewriting {
 
     String name(String name) {
         return (json ? '"' + name + '"' : DocumentWriter.value(name)) + ": ";
-    }
-
-    static Row columns(Row row, List<String> names) {
-        Map<String, @Nullable Object> values = new LinkedHashMap<>();
-        names.forEach(name -> values.put(name, row.get(name)));
-        return Row.of(values);
     }
 }

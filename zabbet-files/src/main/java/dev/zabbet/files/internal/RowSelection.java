@@ -10,9 +10,11 @@ import dev.zabbet.store.Store;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Map;
 import java.util.PriorityQueue;
 import java.util.concurrent.atomic.LongAdder;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 
 /** Rows of a table for which some {@linkplain WrittenCondition conditions} hold together. */
 public final class RowSelection {
@@ -44,16 +46,30 @@ public final class RowSelection {
         }
     }
 
-    /** Tells whether a column, or a place in a document, is named like one of password hashes, keys or tokens. */
-    public static boolean looksLikeSecret(RowPart part) {
-        return SECRET.matcher(part.name()).matches();
-    }
+    /**
+     * What of rows is shown.
+     *
+     * @param shown columns, and places in their documents
+     * @param hidden those that are named like password hashes, keys or tokens
+     */
+    public record Shown(List<RowPart> shown, List<RowPart> hidden) {
+        /**
+         * Returns what is shown of the parts that are named, or of all columns if none is.
+         *
+         * @param all whether nothing is hidden
+         */
+        public static Shown of(Table table, List<String> names, boolean all) {
+            Map<Boolean, List<RowPart>> parts = (names.isEmpty() ? table.columnNames() : names)
+                    .stream()
+                            .map(name -> RowPart.of(table, name))
+                            .collect(Collectors.partitioningBy(
+                                    part -> all || !SECRET.matcher(part.name()).matches()));
+            return new Shown(parts.getOrDefault(true, List.of()), parts.getOrDefault(false, List.of()));
+        }
 
-    /** Returns the columns, or places in their documents, that are named; all columns if none is. */
-    public static List<RowPart> parts(Table table, List<String> names) {
-        return names.isEmpty()
-                ? table.columns().stream().map(RowPart::of).toList()
-                : names.stream().map(name -> RowPart.of(table, name)).toList();
+        public List<String> hiddenNames() {
+            return hidden.stream().map(RowPart::name).toList();
+        }
     }
 
     /** Returns the table and the conditions in words. */

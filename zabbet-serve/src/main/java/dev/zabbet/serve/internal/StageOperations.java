@@ -198,21 +198,16 @@ final class StageOperations {
                 members.put("count", selection.count());
                 return members;
             }
-            List<RowPart> named = RowSelection.parts(table, values(query, "column"));
-            List<RowPart> hidden = named.stream()
-                    .filter(part -> !all && RowSelection.looksLikeSecret(part))
-                    .toList();
-            List<RowPart> shown =
-                    named.stream().filter(part -> !hidden.contains(part)).toList();
+            RowSelection.Shown parts = RowSelection.Shown.of(table, values(query, "column"), all);
             List<Row> rows = selection.first(first + 1, order);
             members.put(
                     "rows",
                     rows.stream()
                             .limit(first)
-                            .map(row -> RowsAsJson.of(RowPart.of(shown, row)))
+                            .map(row -> RowsAsJson.of(RowPart.of(parts.shown(), row)))
                             .toList());
             members.put("more", rows.size() > first);
-            members.put("hidden", hidden.stream().map(RowPart::name).toList());
+            members.put("hidden", parts.hiddenNames());
             return members;
         }));
     }

@@ -1,15 +1,21 @@
 package dev.zabbet.jdbc.internal.dialect;
 
 import dev.zabbet.internal.document.DocumentPath;
+import dev.zabbet.internal.store.ConditionMatch;
 import dev.zabbet.row.Matcher;
+import dev.zabbet.row.Row;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import dev.zabbet.store.Condition;
+import dev.zabbet.store.RowAtHand;
 import java.sql.PreparedStatement;
 import java.sql.SQLException;
 import java.util.ArrayList;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Objects;
+import java.util.Set;
+import java.util.function.Consumer;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
@@ -21,16 +27,25 @@ public final class ConditionSql implements Condition.Visitor<String> {
     private final List<Column> columns = new ArrayList<>();
     private static final String EVERY_ROW = "1 = 1";
 
+    private final Condition where;
     private final String text;
+    private final Set<Column> lookedAt = new LinkedHashSet<>();
     private boolean coarse;
 
     /** A pattern is text, whatever the column is. */
     private record Pattern(String text) {}
 
     public ConditionSql(Dialect dialect, Table table, Condition where) {
+        this.where = where;
         this.dialect = dialect;
         this.table = table;
         this.text = where.equals(Condition.all()) ? "" : where.accept(this);
+    }
+
+    private Column column(String name) {
+        Column column = table.requireColumn(name);
+        lookedAt.add(column);
+        return column;
     }
 
     public boolean isEmpty() {
@@ -60,26 +75,26 @@ public final class ConditionSql implements Condition.Visitor<String> {
 
     @Override
     public String visitEqual(Condition.Equal equal) {
-        Column column = table.requireColumn(equal.column());
+        Column column = column(equal.column());
         return name(column) + (equal.value() == null ? " IS NULL" : " = " + parameter(column, equal.value()));
     }
 
     @Override
     public String visitCompared(Condition.Compared compared) {
-        Column column = table.requireColumn(compared.column());
+        Column column = column(compared.column());
         return name(column) + " " + compared.comparison().sql() + " " + parameter(column, compared.value());
     }
 
     @Override
     public String visitBetween(Condition.Between between) {
-        Column column = table.requireColumn(between.column());
+        Column column = column(between.column());
         return name(column) + " BETWEEN " + parameter(column, between.least()) + " AND "
                 + parameter(column, between.most());
     }
 
     @Override
     public String visitLike(Condition.Like like) {
-        Column column = table.requireColumn(like.column());
+        Column column = column(like.column());
         parameters.add(new Pattern(dialect.likePattern(like.pattern(), like.ignoreCase())));
         columns.add(column);
         return dialect.like(name(column), like.ignoreCase());
@@ -89,7 +104,7 @@ public final class ConditionSql implements Condition.Visitor<String> {
     @Override
     public String visitInside(Condition.Inside inside) {
         coarse = true;
-        Column column = table.requireColumn(inside.column());
+        Column column = column(inside.column());
         DocumentPath path = DocumentPath.read(inside.path(), inside.column() + inside.path());
         Object wanted = inside.wanted();
         return wanted == null || wanted instanceof Matcher
@@ -108,8 +123,30 @@ public final class ConditionSql implements Condition.Visitor<String> {
     }
 
     /** Tells whether it finds other rows too, so that each has to be looked at. */
-    boolean isCoarse() {
+    public boolean isCoarse() {
         return coarse;
+    }
+
+    /** Tells whether a row is meant that was found. */
+    public boolean isMeant(Row row) {
+        return !coarse || ConditionMatch.holds(where, row::get);
+    }
+
+    /** Returns the columns that {@link #isMeant} looks at. */
+    public Set<Column> lookedAt() {
+        return lookedAt;
+    }
+
+    /** Returns what takes the rows that are meant, of those that it finds. */
+    Consumer<RowAtHand> looking(Consumer<RowAtHand> reader) {
+        if (!coarse) {
+            return reader;
+        }
+        return row -> {
+            if (ConditionMatch.holds(where, column -> row.at(table.requirePosition(column)))) {
+                reader.accept(row);
+            }
+        };
     }
 
     @Override
@@ -130,7 +167,7 @@ public final class ConditionSql implements Condition.Visitor<String> {
 
     @Override
     public String visitOneOf(Condition.OneOf oneOf) {
-        Column column = table.requireColumn(oneOf.column());
+        Column column = column(oneOf.column());
         List<@Nullable Object> values =
                 oneOf.values().stream().filter(Objects::nonNull).collect(Collectors.toList());
         String list = values.isEmpty()

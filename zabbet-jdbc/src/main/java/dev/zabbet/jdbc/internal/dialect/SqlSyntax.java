@@ -13,8 +13,6 @@ import java.util.Optional;
 
 /** How a database writes SQL: names, rows, conditions, scripts. What is given here is standard SQL (ISO 9075). A role of a {@link Dialect}. */
 public interface SqlSyntax {
-    int FLOATING_DIGITS = 15;
-
     /** Returns a name in quotes, as it stands in SQL. */
     default String quote(String name) {
         return '"' + name.replace("\"", "\"\"") + '"';
@@ -155,12 +153,5 @@ public interface SqlSyntax {
      */
     default Optional<String> inside(Column column, List<Object> steps, Object wanted) {
         return Optional.empty();
-    }
-
-    /** Tells whether a number is the same as a floating one of 64 bits is. */
-    static boolean isFloating(Object wanted) {
-        return wanted instanceof BigDecimal number
-                && number.precision() <= FLOATING_DIGITS
-                && Math.abs(number.scale()) <= FLOATING_DIGITS;
     }
 }

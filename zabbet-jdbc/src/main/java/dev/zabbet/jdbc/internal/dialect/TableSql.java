@@ -1,6 +1,5 @@
 package dev.zabbet.jdbc.internal.dialect;
 
-import dev.zabbet.internal.store.ConditionMatch;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Check;
 import dev.zabbet.schema.Column;
@@ -156,8 +155,7 @@ public final class TableSql {
      * Reads rows in key order, a part of them at a time: PostgreSQL's driver does so in a transaction only (its
      * documentation, "Getting results based on a cursor"), others by several queries that see the same rows.
      */
-    public void readStreaming(Connection connection, Condition where, Consumer<RowAtHand> given) throws SQLException {
-        Consumer<RowAtHand> reader = looking(where, given);
+    public void readStreaming(Connection connection, Condition where, Consumer<RowAtHand> reader) throws SQLException {
         if (!connection.getAutoCommit()) {
             read(connection, where, reader, ROWS_AT_ONCE);
             return;
@@ -171,7 +169,8 @@ public final class TableSql {
         try {
             if (byPages) {
                 String all = "SELECT " + selected() + " FROM " + dialect.nameToRead(table);
-                new PagedRows(connection, dialect, table, all, new ConditionSql(dialect, table, where)).run(reader);
+                ConditionSql condition = new ConditionSql(dialect, table, where);
+                new PagedRows(connection, dialect, table, all, condition).run(condition.looking(reader));
             } else {
                 read(connection, where, reader, ROWS_AT_ONCE);
             }
@@ -191,7 +190,7 @@ public final class TableSql {
 
     /** Reads rows, in key order where there is a key. */
     public void read(Connection connection, Condition where, Consumer<Row> reader) throws SQLException {
-        read(connection, where, looking(where, row -> reader.accept(row.row())), 0);
+        read(connection, where, row -> reader.accept(row.row()), 0);
     }
 
     private void read(Connection connection, Condition where, Consumer<RowAtHand> reader, int atOnce)
@@ -208,20 +207,8 @@ public final class TableSql {
         try (PreparedStatement statement = connection.prepareStatement(sql.toString())) {
             condition.bind(statement);
             statement.setFetchSize(atOnce);
-            give(statement, reader);
+            give(statement, condition.looking(reader));
         }
-    }
-
-    /** Looks at each row where the query finds too many. */
-    private Consumer<RowAtHand> looking(Condition where, Consumer<RowAtHand> reader) {
-        if (!new ConditionSql(dialect, table, where).isCoarse()) {
-            return reader;
-        }
-        return row -> {
-            if (ConditionMatch.holds(where, column -> row.at(table.requirePosition(column)))) {
-                reader.accept(row);
-            }
-        };
     }
 
     /** Tells whether there is a row for which the condition holds. */

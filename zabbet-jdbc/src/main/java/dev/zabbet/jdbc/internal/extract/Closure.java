@@ -4,6 +4,7 @@ import dev.zabbet.error.ZabbetException;
 import dev.zabbet.extract.Extract;
 import dev.zabbet.extract.Extract.Asked;
 import dev.zabbet.extract.Extract.Below;
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.internal.report.RowFilter;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.value.CanonicalForm;
@@ -106,10 +107,8 @@ final class Closure {
             return;
         }
         boolean shared = what.share().signum() > 0 && what.share().doubleValue() < 1;
-        String end = order(keys, what)
-                + (shared || what.rows().isEmpty()
-                        ? ""
-                        : snapshot.dialect().limit(what.rows().get()));
+        Snapshot.End end =
+                new Snapshot.End(order(keys, what), shared ? 0 : what.rows().orElse(0));
         long limit = (long) (what.share().doubleValue() * 0x1p53);
         String reason = "asked for";
         noteIndexes(keys, what);
@@ -162,7 +161,7 @@ final class Closure {
                     held.columns(keys),
                     keys.isOneOf(names, some),
                     List.of(),
-                    "",
+                    Snapshot.End.ALL,
                     row -> add(keys, row, 0, "asked for"));
         }
         for (Object tuple : tuples) {
@@ -205,7 +204,7 @@ final class Closure {
         List<String> columns = new ArrayList<>();
         what.where()
                 .forEach(where ->
-                        columns.add(keys.table().requireColumn(where.column()).name()));
+                        columns.add(RowPart.of(keys.table(), where.column()).name()));
         if (!columns.isEmpty() && columns.stream().noneMatch(own::beginWith)) {
             notes.add("No index begins with " + keys.table().name() + "." + String.join(" or .", columns)
                     + ": all rows of " + keys.table().name() + " were looked at.");
@@ -269,11 +268,18 @@ final class Closure {
     private void bring(TableKeys target, List<String> columns, List<Object> tuples, Map<Object, Wanted> rows)
             throws SQLException {
         String any = Objects.requireNonNull(rows.get(tuples.get(0))).reason();
-        snapshot.read(target.table(), held.columns(target), target.isOneOf(columns, tuples), List.of(), "", row -> {
-            Object tuple = target.tuple(columns, columns.stream().map(row::get).toList());
-            Wanted known = rows.get(tuple);
-            add(target, row, TableKeys.CAME_ALONG, known == null ? any : known.reason());
-        });
+        snapshot.read(
+                target.table(),
+                held.columns(target),
+                target.isOneOf(columns, tuples),
+                List.of(),
+                Snapshot.End.ALL,
+                row -> {
+                    Object tuple =
+                            target.tuple(columns, columns.stream().map(row::get).toList());
+                    Wanted known = rows.get(tuple);
+                    add(target, row, TableKeys.CAME_ALONG, known == null ? any : known.reason());
+                });
         for (Object tuple : tuples) {
             Wanted known = Objects.requireNonNull(rows.get(tuple));
             if (target.find(columns, known.values()) == null) {
@@ -286,7 +292,12 @@ final class Closure {
     private void bringOne(TableKeys target, List<String> columns, Object tuple, Wanted known) throws SQLException {
         List<Object> found = new ArrayList<>();
         snapshot.read(
-                target.table(), held.columns(target), target.isOneOf(columns, List.of(tuple)), List.of(), "", row -> {
+                target.table(),
+                held.columns(target),
+                target.isOneOf(columns, List.of(tuple)),
+                List.of(),
+                Snapshot.End.ALL,
+                row -> {
                     add(target, row, TableKeys.CAME_ALONG, known.reason());
                     found.add(target.keyOf(row));
                 });
@@ -356,12 +367,12 @@ final class Closure {
                         held.columns(child),
                         also.and(refersTo(parent, reference, some)),
                         what.sql(),
-                        order(child, what),
+                        new Snapshot.End(order(child, what), 0),
                         take);
             }
             return;
         }
-        String end = order(child, what) + snapshot.dialect().limit(below.rows().get());
+        Snapshot.End end = new Snapshot.End(order(child, what), below.rows().get());
         for (List<Object> some : parts(tuples, PARTS_AT_ONCE)) {
             List<Condition> each = some.stream()
                     .map(tuple -> also.and(refersTo(parent, reference, List.of(tuple))))

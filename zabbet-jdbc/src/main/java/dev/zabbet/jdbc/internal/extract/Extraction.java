@@ -161,7 +161,7 @@ public final class Extraction {
                 HeldRows.whole(keys),
                 keys.isOneOf(names, some),
                 List.of(),
-                "",
+                Snapshot.End.ALL,
                 row -> rows.put(keys.keyOf(row), row));
         return rows;
     }

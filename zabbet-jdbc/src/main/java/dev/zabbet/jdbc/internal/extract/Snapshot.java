@@ -14,8 +14,12 @@ import java.sql.SQLException;
 import java.sql.SQLTimeoutException;
 import java.sql.Statement;
 import java.util.ArrayList;
+import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Set;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.Consumer;
+import java.util.function.Predicate;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
@@ -65,15 +69,23 @@ final class Snapshot implements AutoCloseable {
     }
 
     /**
+     * In which order rows are read, and how many.
+     *
+     * @param order what stands at the end of the query
+     * @param most how many rows at most of each condition; 0 for all
+     */
+    record End(String order, int most) {
+        static final End ALL = new End("", 0);
+    }
+
+    /**
      * Reads rows of a table.
      *
      * @param columns the columns that each row gets
      * @param where which rows
      * @param further conditions in SQL, all of which have to hold as well
-     * @param end what stands at the end of the query, such as an order
      */
-    void read(
-            Table table, List<Column> columns, Condition where, List<String> further, String end, Consumer<Row> reader)
+    void read(Table table, List<Column> columns, Condition where, List<String> further, End end, Consumer<Row> reader)
             throws SQLException {
         readAll(table, columns, List.of(where), further, end, reader);
     }
@@ -84,20 +96,59 @@ final class Snapshot implements AutoCloseable {
             List<Column> columns,
             List<Condition> wheres,
             List<String> further,
-            String end,
+            End end,
             Consumer<Row> reader)
             throws SQLException {
         List<ConditionSql> conditions = wheres.stream()
                 .map(where -> new ConditionSql(dialect, table, where))
                 .toList();
+        if (conditions.stream().anyMatch(ConditionSql::isCoarse)) {
+            for (ConditionSql condition : conditions) {
+                readLooking(table, columns, condition, further, end, reader);
+            }
+            return;
+        }
+        String last = end.order() + (end.most() == 0 ? "" : dialect.limit(end.most()));
         List<String> parts = conditions.stream()
-                .map(where -> select(table, columns, where, further) + end)
+                .map(where -> select(table, columns, where, further) + last)
                 .toList();
         String sql = parts.size() == 1
                 ? parts.get(0)
                 : parts.stream()
                         .map(part -> "SELECT * FROM (" + part + ") part")
                         .collect(Collectors.joining(" UNION ALL "));
+        query(table, columns, sql, conditions, row -> {
+            reader.accept(row);
+            return true;
+        });
+    }
+
+    /** Where the database finds too many rows, each is looked at, and the limit counts those that are meant. */
+    private void readLooking(
+            Table table,
+            List<Column> columns,
+            ConditionSql condition,
+            List<String> further,
+            End end,
+            Consumer<Row> reader)
+            throws SQLException {
+        Set<Column> all = new LinkedHashSet<>(columns);
+        all.addAll(condition.lookedAt());
+        List<Column> read = List.copyOf(all);
+        List<String> names = columns.stream().map(Column::name).toList();
+        AtomicInteger taken = new AtomicInteger();
+        query(table, read, select(table, read, condition, further) + end.order(), List.of(condition), row -> {
+            if (condition.isMeant(row)) {
+                reader.accept(Row.of(names, names.stream().map(row::get).toArray()));
+                return taken.incrementAndGet() != end.most();
+            }
+            return true;
+        });
+    }
+
+    private void query(
+            Table table, List<Column> columns, String sql, List<ConditionSql> conditions, Predicate<Row> reader)
+            throws SQLException {
         try (PreparedStatement statement = connection.prepareStatement(sql)) {
             statement.setFetchSize(ROWS_AT_ONCE);
             statement.setQueryTimeout(seconds);
@@ -107,12 +158,13 @@ final class Snapshot implements AutoCloseable {
             }
             List<String> names = columns.stream().map(Column::name).toList();
             try (ResultSet rows = statement.executeQuery()) {
-                while (rows.next()) {
+                boolean more = true;
+                while (more && rows.next()) {
                     @Nullable Object[] values = new @Nullable Object[columns.size()];
                     for (int i = 0; i < values.length; i++) {
                         values[i] = dialect.read(rows, i + 1, columns.get(i));
                     }
-                    reader.accept(Row.of(names, values));
+                    more = reader.test(Row.of(names, values));
                 }
             }
         } catch (SQLException e) {

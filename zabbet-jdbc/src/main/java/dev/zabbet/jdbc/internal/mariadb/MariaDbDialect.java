@@ -34,8 +34,14 @@ public final class MariaDbDialect extends MariaDbSql {
     static final String UNCHECKED = "SET @zabbet_rest = 1, @zabbet_quiet = {quiet}, foreign_key_checks = 0,"
             + " check_constraint_checks = 0, sql_mode = CONCAT(@@sql_mode, ',NO_AUTO_VALUE_ON_ZERO')";
 
-    /** The next transaction sees what others commit while it runs, and keeps nobody from writing beside its rows. */
-    static final String SEEING = "SET TRANSACTION ISOLATION LEVEL READ COMMITTED";
+    private static final String QUIET = "1";
+
+    /**
+     * The next transaction sees what others commit while it runs, and keeps nobody from writing beside its rows. A server that logs
+     * statements refuses to write so.
+     */
+    static final String SEEING = "IF @@log_bin = 0 OR @@binlog_format <> 'STATEMENT' THEN"
+            + " SET TRANSACTION ISOLATION LEVEL READ COMMITTED; END IF";
 
     /** All is as before {@link #UNCHECKED}. */
     static final String CHECKED = "SET @zabbet_rest = NULL, @zabbet_quiet = NULL, foreign_key_checks = 1,"
@@ -233,14 +239,16 @@ public final class MariaDbDialect extends MariaDbSql {
 
     @Override
     public boolean unnoticed(Connection connection, SqlWork work) throws SQLException {
-        return unchecked(connection, "1", work);
+        return unchecked(connection, QUIET, work);
     }
 
     private static boolean unchecked(Connection connection, String quiet, SqlWork work) throws SQLException {
         try (Statement statement = connection.createStatement()) {
             statement.execute(UNCHECKED.replace("{quiet}", quiet));
-            statement.execute(SEEING);
             try {
+                if (quiet.equals(QUIET)) {
+                    statement.execute(SEEING);
+                }
                 Transactions.atomically(connection, work);
                 return true;
             } finally {

@@ -2,7 +2,6 @@ package dev.zabbet.jdbc.internal.mariadb;
 
 import dev.zabbet.jdbc.internal.dialect.Dialect;
 import dev.zabbet.jdbc.internal.dialect.JsonPaths;
-import dev.zabbet.jdbc.internal.dialect.SqlSyntax;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import dev.zabbet.type.Kind;
@@ -192,18 +191,14 @@ public abstract class MariaDbSql implements Dialect {
 
     @Override
     public Optional<String> inside(Column column, List<Object> steps, Object wanted) {
-        Optional<String> path = JsonPaths.of(steps);
-        if (path.isEmpty()
-                || !(wanted instanceof String || wanted instanceof Boolean || SqlSyntax.isFloating(wanted))) {
-            return Optional.empty();
-        }
-        String held = "JSON_VALUE(" + quote(column.sqlName()) + ", " + literal(path.get()) + ")";
-        if (wanted instanceof Boolean truth) {
-            return Optional.of(held + (truth ? " IN ('true', '1')" : " IN ('false', '0')"));
-        }
-        return Optional.of(
-                wanted instanceof BigDecimal number
-                        ? held + " + 0e0 = " + number.toPlainString() + "e0"
-                        : held + " = " + literal(wanted));
+        return JsonPaths.toValue(steps, wanted).map(path -> {
+            String held = "JSON_VALUE(" + quote(column.sqlName()) + ", " + literal(path) + ")";
+            if (wanted instanceof Boolean truth) {
+                return held + (truth ? " IN ('true', '1')" : " IN ('false', '0')");
+            }
+            return wanted instanceof BigDecimal number
+                    ? held + " + 0e0 = " + number.toPlainString() + "e0"
+                    : held + " = " + literal(wanted);
+        });
     }
 }

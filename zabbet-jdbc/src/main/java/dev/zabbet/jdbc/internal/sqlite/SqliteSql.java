@@ -4,7 +4,6 @@ import dev.zabbet.internal.value.CanonicalForm;
 import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.jdbc.internal.dialect.Dialect;
 import dev.zabbet.jdbc.internal.dialect.JsonPaths;
-import dev.zabbet.jdbc.internal.dialect.SqlSyntax;
 import dev.zabbet.schema.Column;
 import dev.zabbet.schema.Table;
 import dev.zabbet.type.Kind;
@@ -166,17 +165,11 @@ abstract class SqliteSql implements Dialect {
 
     @Override
     public Optional<String> inside(Column column, List<Object> steps, Object wanted) {
-        Optional<String> path = JsonPaths.of(steps);
-        if (path.isEmpty()
-                || !(wanted instanceof String || wanted instanceof Boolean || SqlSyntax.isFloating(wanted))) {
-            return Optional.empty();
-        }
         String name = quote(column.sqlName());
-        String sought = wanted instanceof String ? literal(wanted) : wanted.toString();
-        if (wanted instanceof Boolean truth) {
-            sought = truth ? "1" : "0";
-        }
-        return Optional.of("CASE WHEN json_valid(" + name + ") THEN json_extract(" + name + ", " + literal(path.get())
-                + ") = " + sought + " END");
+        String sought =
+                wanted instanceof String ? literal(wanted) : wanted.toString(); // true is 1, and TRUE a word for it
+        return JsonPaths.toValue(steps, wanted)
+                .map(path -> "CASE WHEN json_valid(" + name + ") THEN json_extract(" + name + ", " + literal(path)
+                        + ") = " + sought + " END");
     }
 }
