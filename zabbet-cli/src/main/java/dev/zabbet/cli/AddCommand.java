@@ -4,7 +4,10 @@ import dev.zabbet.Memory;
 import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Bulk;
+import dev.zabbet.factory.Factory;
+import dev.zabbet.files.RowDocument;
 import dev.zabbet.jdbc.Jdbc;
+import dev.zabbet.row.Row;
 import dev.zabbet.store.Load;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -12,6 +15,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Set;
+import java.util.TreeSet;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -57,6 +62,12 @@ final class AddCommand implements Runnable {
     private boolean filled;
 
     @Option(
+            names = "--defaults",
+            paramLabel = "FILE",
+            description = "A row document whose defaults the rows of its tables have: defaults: {stay: {nights: 2}}.")
+    private @Nullable Path defaults;
+
+    @Option(
             names = "--part",
             paramLabel = "I/N",
             description =
@@ -85,7 +96,7 @@ final class AddCommand implements Runnable {
             Map<String, Integer> counts = new LinkedHashMap<>();
             named.forEach(
                     (table, count) -> counts.put(stage.schema().require(table).name(), count));
-            Bulk bulk = bulk(counts);
+            Bulk bulk = bulk(counts, factories(stage));
             print(stored(stage, bulk), counts);
         }
     }
@@ -118,10 +129,33 @@ final class AddCommand implements Runnable {
         return Jdbc.stage(database.dataSource());
     }
 
-    private Bulk bulk(Map<String, Integer> counts) {
+    /** Returns what the defaults say, by the tables' own names. */
+    private Map<String, Factory<Row>> factories(Stage stage) {
+        Map<String, Factory<Row>> factories = new LinkedHashMap<>();
+        Path file = defaults;
+        if (file != null) {
+            RowDocument.read(file.toString())
+                    .factories()
+                    .forEach((table, factory) ->
+                            factories.put(stage.schema().require(table).name(), factory));
+            if (factories.isEmpty()) {
+                throw new ZabbetException(file + " has no defaults: they are written defaults: {stay: {nights: 2}}.");
+            }
+        }
+        return factories;
+    }
+
+    private Bulk bulk(Map<String, Integer> counts, Map<String, Factory<Row>> factories) {
+        Set<String> idle = new TreeSet<>(factories.keySet());
+        idle.removeAll(counts.keySet());
+        if (!idle.isEmpty()) {
+            throw new ZabbetException("The defaults speak of " + String.join(", ", idle)
+                    + ", of which no rows are added by name. Add some, or leave them out of the defaults.");
+        }
         Bulk bulk = null;
         for (Map.Entry<String, Integer> one : counts.entrySet()) {
-            bulk = bulk == null ? Bulk.of(one.getValue(), one.getKey()) : bulk.and(one.getValue(), one.getKey());
+            Factory<Row> rows = factories.getOrDefault(one.getKey(), Factory.forTable(one.getKey()));
+            bulk = bulk == null ? Bulk.of(one.getValue(), rows) : bulk.and(one.getValue(), rows);
         }
         Bulk all = filled ? Objects.requireNonNull(bulk).filled() : Objects.requireNonNull(bulk);
         String one = part;
