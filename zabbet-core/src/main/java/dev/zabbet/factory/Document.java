@@ -11,6 +11,7 @@ import dev.zabbet.internal.plan.document.DocumentRecipe.Edit;
 import dev.zabbet.internal.plan.value.Draws;
 import dev.zabbet.internal.plan.value.ValuesByType;
 import dev.zabbet.internal.text.Words;
+import dev.zabbet.internal.value.ApplicationJson;
 import dev.zabbet.type.CheckReturnValue;
 import dev.zabbet.value.Values;
 import java.io.IOException;
@@ -120,6 +121,22 @@ public final class Document implements Function<Values, @Nullable Object> {
                 List.of(),
                 false,
                 List.of()));
+    }
+
+    /**
+     * Has the application's own {@code ObjectMapper} write and read its classes wherever they stand in documents: in what factories are
+     * given, expectations name, fakes store and return, and {@link #ofType} makes. Names and forms are the mapper's then, and so are
+     * the places that expectations name. Without it a property stands under its own name, and enums and times as text.
+     *
+     * <p>This holds for the whole JVM, from now on, in place of what was said before: say it before the first stage is opened, where
+     * the application is configured for tests. Columns that hold no documents are none of its concern.
+     *
+     * @param mapper an {@code ObjectMapper} of Jackson 2 or 3; it is called from many threads, which it allows
+     * @param types the classes that it writes, with those that extend them; all of the application if none is named
+     * @throws ZabbetException if it is no such mapper
+     */
+    public static void writtenBy(Object mapper, Class<?>... types) {
+        ApplicationJson.use(Words.notNull(mapper, "mapper", "Document.writtenBy"), List.of(types));
     }
 
     /** {@return documents that are empty objects, to be filled by {@link #with} and the like} */

@@ -79,7 +79,7 @@ class DocumentObjectsTest {
         List<String> findGuestNameByCode(String code);
     }
 
-    private static Stream<String> homes() {
+    static Stream<String> homes() {
         return Stream.concat(Stream.of("MEMORY"), Engine.all().map(Engine::name));
     }
 

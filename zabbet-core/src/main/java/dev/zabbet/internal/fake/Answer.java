@@ -157,7 +157,8 @@ final class Answer {
             DocumentProperty inside = property.inside().orElse(null);
             return row -> {
                 try {
-                    return JavaValue.to(raw, inside == null ? row.get(column.name()) : inside.in(row, column));
+                    return JavaValue.to(
+                            raw, inside == null ? row.get(column.name()) : inside.read(inside.in(row, column)));
                 } catch (InexactValueException e) {
                     throw new ZabbetException(signature.describe() + ": " + e.clause() + ".");
                 }

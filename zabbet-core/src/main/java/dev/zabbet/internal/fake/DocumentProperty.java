@@ -4,6 +4,7 @@ import dev.zabbet.internal.document.DocumentPath;
 import dev.zabbet.internal.document.DocumentPlaces;
 import dev.zabbet.internal.document.PlainDocument;
 import dev.zabbet.internal.store.ConditionMatch;
+import dev.zabbet.internal.type.DocumentNames;
 import dev.zabbet.internal.type.DocumentValue;
 import dev.zabbet.internal.type.Prop;
 import dev.zabbet.internal.type.TypeShape;
@@ -27,9 +28,11 @@ import org.jspecify.annotations.Nullable;
  *
  * @param owner the property that is kept whole
  * @param path where in its document
+ * @param names under which names properties stand in the document
+ * @param holder the class of the object that has the property there
  * @param leaf the property there
  */
-record DocumentProperty(Prop owner, DocumentPath path, Prop leaf) {
+record DocumentProperty(Prop owner, DocumentPath path, DocumentNames names, Class<?> holder, Prop leaf) {
 
     /** Finds the property that words mean; the longest name of an owner counts. */
     static Optional<DocumentProperty> find(List<String> words, EntityType entity) {
@@ -41,8 +44,12 @@ record DocumentProperty(Prop owner, DocumentPath path, Prop leaf) {
                             && DocumentValue.isStructured(prop.type()))
                     .orElse(null);
             if (owner != null) {
-                Optional<DocumentProperty> found =
-                        inside(owner, DocumentPath.WHOLE, owner.type(), words.subList(middle, words.size()));
+                Optional<DocumentProperty> found = inside(
+                        owner,
+                        DocumentPath.WHOLE,
+                        DocumentNames.within(owner.type()),
+                        owner.type(),
+                        words.subList(middle, words.size()));
                 if (found.isPresent()) {
                     return found;
                 }
@@ -51,15 +58,16 @@ record DocumentProperty(Prop owner, DocumentPath path, Prop leaf) {
         return Optional.empty();
     }
 
-    private static Optional<DocumentProperty> inside(Prop owner, DocumentPath at, Class<?> type, List<String> words) {
+    private static Optional<DocumentProperty> inside(
+            Prop owner, DocumentPath at, DocumentNames names, Class<?> type, List<String> words) {
         for (int middle = words.size(); middle > 0; middle--) {
             Prop part = part(type, String.join("", words.subList(0, middle))).orElse(null);
             if (part != null && middle == words.size()) {
-                return Optional.of(new DocumentProperty(owner, at.name(part.name()), part));
+                return Optional.of(new DocumentProperty(owner, at.name(names.of(type, part)), names, type, part));
             }
             if (part != null && DocumentValue.isStructured(part.type())) {
-                Optional<DocumentProperty> found =
-                        inside(owner, at.name(part.name()), part.type(), words.subList(middle, words.size()));
+                Optional<DocumentProperty> found = inside(
+                        owner, at.name(names.of(type, part)), names, part.type(), words.subList(middle, words.size()));
                 if (found.isPresent()) {
                     return found;
                 }
@@ -97,6 +105,18 @@ record DocumentProperty(Prop owner, DocumentPath path, Prop leaf) {
         }
     }
 
+    /** Returns an argument of a method as the documents hold it. */
+    @Nullable
+    Object written(@Nullable Object argument) {
+        return names.written(holder, leaf, argument);
+    }
+
+    /** Returns what a method returns for what {@link #in a row} holds. */
+    @Nullable
+    Object read(@Nullable Object held) {
+        return names.read(holder, leaf, held);
+    }
+
     /** Returns the condition on rows that one on {@link #column()} means. */
     Condition condition(Column whole, Condition there) {
         return new Condition.Inside(whole.name(), path.toString(), new Met(this, there));
@@ -106,7 +126,7 @@ record DocumentProperty(Prop owner, DocumentPath path, Prop leaf) {
     @Nullable
     Object changed(Row row, Column whole, @Nullable Object value) {
         Object document = PlainDocument.read(row.get(whole.name()));
-        return PlainDocument.write(DocumentPlaces.with(document, path, PlainDocument.of(value)));
+        return PlainDocument.write(DocumentPlaces.with(document, path, PlainDocument.of(written(value))));
     }
 
     /** A condition on one place, asked as if it were a column. */

@@ -302,7 +302,11 @@ final class Query {
                         .columnOf(order.property())
                         .orElseThrow());
                 Prop property = order.inside().map(DocumentProperty::leaf).orElse(order.property());
-                Object last = Terms.stored(property, column, place.values().get(by.property()));
+                Object given = place.values().get(by.property());
+                Object last = Terms.stored(
+                        property,
+                        column,
+                        order.inside().isPresent() ? order.inside().get().written(given) : given);
                 int difference =
                         by.order(Ordering::compare).compare(value(order).apply(row), last);
                 if (difference != 0) {

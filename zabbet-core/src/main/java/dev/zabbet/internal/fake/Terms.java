@@ -8,6 +8,7 @@ import dev.zabbet.store.Condition;
 import dev.zabbet.store.Condition.Comparison;
 import java.lang.reflect.Array;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Objects;
 import java.util.Optional;
@@ -51,7 +52,15 @@ final class Terms {
         if (inside != null) {
             Phrase.Term there = new Phrase.Term(
                     inside.leaf(), term.operator(), term.ignoreCase(), Optional.empty(), Optional.empty());
-            return inside.condition(column, condition(there, inside.column(), arguments, at));
+            @Nullable Object[] written = Arrays.copyOf(arguments, arguments.length);
+            for (int i = at; i < at + term.operator().arguments; i++) {
+                written[i] = isSeveral(arguments[i])
+                        ? elements(arguments[i]).stream()
+                                .<@Nullable Object>map(inside::written)
+                                .toList()
+                        : inside.written(arguments[i]);
+            }
+            return inside.condition(column, condition(there, inside.column(), written, at));
         }
         return condition(term, column, arguments, at);
     }
@@ -134,6 +143,12 @@ final class Terms {
             values.add(stored(property, column, value));
         }
         return values;
+    }
+
+    private static boolean isSeveral(@Nullable Object argument) {
+        return argument instanceof Iterable
+                || argument instanceof java.util.stream.Stream
+                || (argument != null && argument.getClass().isArray() && !(argument instanceof byte[]));
     }
 
     /** Returns what a collection, array or other iterable holds. */

@@ -1,5 +1,6 @@
 package dev.zabbet.internal.type;
 
+import dev.zabbet.internal.value.ApplicationJson;
 import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.internal.value.JavaValue;
 import dev.zabbet.internal.value.Json;
@@ -60,32 +61,49 @@ public final class DocumentValue {
      *
      * @throws InexactValueException if nothing does
      */
-    @SuppressWarnings("unchecked")
     public static @Nullable Object plain(@Nullable Object value) throws InexactValueException {
+        return plain(value, true);
+    }
+
+    /**
+     * Returns the list that stands for a value of the application in a column of arrays, where no document is written.
+     *
+     * @throws InexactValueException if nothing does
+     */
+    static @Nullable Object elements(@Nullable Object value) throws InexactValueException {
+        return plain(value, false);
+    }
+
+    @SuppressWarnings("unchecked")
+    private static @Nullable Object plain(@Nullable Object value, boolean document) throws InexactValueException {
         if (value == null || value instanceof Boolean || value instanceof Number || value instanceof CharSequence) {
             return value;
         }
+        Optional<ApplicationJson> application = document ? ApplicationJson.of(value.getClass()) : Optional.empty();
+        if (application.isPresent()) {
+            return application.get().plain(value);
+        }
         if (value instanceof Optional<?> optional) {
-            return plain(optional.orElse(null));
+            return plain(optional.orElse(null), document);
         }
         if (value instanceof Map<?, ?> map) {
             Map<String, @Nullable Object> plain = new LinkedHashMap<>();
             for (Map.Entry<?, ?> entry : map.entrySet()) {
-                plain.put(String.valueOf(plain(entry.getKey())), plain(entry.getValue()));
+                plain.put(String.valueOf(plain(entry.getKey(), document)), plain(entry.getValue(), document));
             }
             return plain;
         }
         if (value instanceof Iterable<?> several && !Json.isTree(value.getClass())) {
             List<@Nullable Object> plain = new ArrayList<>();
             for (Object element : several) {
-                plain.add(plain(element));
+                plain.add(plain(element, document));
             }
             return plain;
         }
         if (value.getClass().isArray() && !(value instanceof byte[])) {
             List<@Nullable Object> plain = new ArrayList<>();
             for (int i = 0; i < Array.getLength(value); i++) {
-                plain.add(plain(Array.get(value, i)));
+                plain.add(plain(Array.get(value, i), document));
             }
             return plain;
         }
@@ -93,7 +111,7 @@ public final class DocumentValue {
             TypeShape<Object> shape = TypeShape.of((Class<Object>) value.getClass());
             Map<String, @Nullable Object> plain = new LinkedHashMap<>();
             for (Prop prop : shape.ownProperties()) {
-                plain.put(prop.name(), plain(shape.read(value, prop)));
+                plain.put(prop.name(), plain(shape.read(value, prop), document));
             }
             return plain;
         }
@@ -106,9 +124,23 @@ public final class DocumentValue {
      * @throws InexactValueException if it is no such value
      */
     public static @Nullable Object of(Type wanted, @Nullable Object plain) throws InexactValueException {
+        return of(wanted, plain, true);
+    }
+
+    /**
+     * Makes a value of the application of the list that a column of arrays holds.
+     *
+     * @throws InexactValueException if it is no such value
+     */
+    static @Nullable Object ofElements(Type wanted, @Nullable Object elements) throws InexactValueException {
+        return of(wanted, elements, false);
+    }
+
+    private static @Nullable Object of(Type wanted, @Nullable Object plain, boolean document)
+            throws InexactValueException {
         Type type = wanted instanceof WildcardType wildcard ? wildcard.getUpperBounds()[0] : wanted;
         if (type instanceof GenericArrayType array) {
-            return array(array.getGenericComponentType(), plain);
+            return array(array.getGenericComponentType(), plain, document);
         }
         Class<?> raw = raw(type);
         if (Json.isTree(raw)) {
@@ -118,24 +150,28 @@ public final class DocumentValue {
             return raw == Optional.class ? Optional.empty() : null;
         }
         if (raw == Optional.class) {
-            return Optional.ofNullable(of(argument(type, 0), plain));
+            return Optional.ofNullable(of(argument(type, 0), plain, document));
         }
         if (raw == Object.class) {
             return natural(plain);
         }
+        Optional<ApplicationJson> application = document ? ApplicationJson.of(raw) : Optional.empty();
+        if (application.isPresent()) {
+            return application.get().object(type, plain);
+        }
         if (Map.class.isAssignableFrom(raw)) {
-            return map(type, raw, plain);
+            return map(type, raw, plain, document);
         }
         if (raw.isArray() && raw != byte[].class) {
-            return array(raw.getComponentType(), plain);
+            return array(raw.getComponentType(), plain, document);
         }
         if (Collection.class.isAssignableFrom(raw) || raw == Iterable.class) {
-            return collection(type, raw, plain);
+            return collection(type, raw, plain, document);
         }
-        return isStructured(raw) ? structured(raw, plain) : JavaValue.to(raw, plain);
+        return isStructured(raw) ? structured(raw, plain, document) : JavaValue.to(raw, plain);
     }
 
-    private static Object map(Type type, Class<?> raw, Object plain) throws InexactValueException {
+    private static Object map(Type type, Class<?> raw, Object plain, boolean document) throws InexactValueException {
         if (!(plain instanceof Map<?, ?> held)) {
             throw new InexactValueException(Text.of(plain) + " is not an object of JSON");
         }
@@ -145,12 +181,13 @@ public final class DocumentValue {
             throw new InexactValueException("a " + raw.getSimpleName() + " cannot be made");
         }
         for (Map.Entry<?, ?> entry : held.entrySet()) {
-            map.put(of(argument(type, 0), entry.getKey()), of(argument(type, 1), entry.getValue()));
+            map.put(of(argument(type, 0), entry.getKey(), document), of(argument(type, 1), entry.getValue(), document));
         }
         return map;
     }
 
-    private static Object collection(Type type, Class<?> raw, Object plain) throws InexactValueException {
+    private static Object collection(Type type, Class<?> raw, Object plain, boolean document)
+            throws InexactValueException {
         if (!(plain instanceof List<?> held)) {
             throw new InexactValueException(Text.of(plain) + " is not a list");
         }
@@ -166,12 +203,13 @@ public final class DocumentValue {
             throw new InexactValueException("a " + raw.getSimpleName() + " cannot be made");
         }
         for (Object element : held) {
-            made.add(of(argument(type, 0), element));
+            made.add(of(argument(type, 0), element, document));
         }
         return made;
     }
 
-    private static @Nullable Object array(Type component, @Nullable Object plain) throws InexactValueException {
+    private static @Nullable Object array(Type component, @Nullable Object plain, boolean document)
+            throws InexactValueException {
         if (plain == null) {
             return null;
         }
@@ -180,13 +218,13 @@ public final class DocumentValue {
         }
         Object array = Array.newInstance(raw(component), held.size());
         for (int i = 0; i < held.size(); i++) {
-            Array.set(array, i, of(component, held.get(i)));
+            Array.set(array, i, of(component, held.get(i), document));
         }
         return array;
     }
 
     @SuppressWarnings("unchecked")
-    private static Object structured(Class<?> raw, Object plain) throws InexactValueException {
+    private static Object structured(Class<?> raw, Object plain, boolean document) throws InexactValueException {
         if (!(plain instanceof Map<?, ?> held)) {
             throw new InexactValueException(
                     Text.of(plain) + " is not an object of JSON, which a " + raw.getSimpleName() + " is written as");
@@ -194,7 +232,7 @@ public final class DocumentValue {
         TypeShape<Object> shape = TypeShape.of((Class<Object>) raw);
         Map<String, @Nullable Object> values = new LinkedHashMap<>();
         for (Prop prop : shape.ownProperties()) {
-            Object value = of(prop.generic(), held.get(prop.name()));
+            Object value = of(prop.generic(), held.get(prop.name()), document);
             values.put(
                     prop.name(), value == null && prop.type().isPrimitive() ? ObjectMaking.zero(prop.type()) : value);
         }

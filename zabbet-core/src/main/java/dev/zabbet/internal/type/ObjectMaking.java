@@ -223,7 +223,7 @@ final class ObjectMaking<T> {
             return value;
         }
         if (!(value instanceof CharSequence text)) {
-            return DocumentValue.of(prop.generic(), value);
+            return DocumentValue.ofElements(prop.generic(), value);
         }
         Json.Document document =
                 Json.read(text.toString()).orElseThrow(() -> new InexactValueException(Text.of(text) + " is not JSON"));

@@ -53,8 +53,9 @@ final class Samples {
         return written;
     }
 
+    /** Returns one of many values of a class: another for each number, where there are others. */
     @SuppressWarnings("unchecked")
-    private static @Nullable Object sample(Class<?> type, int number) {
+    static @Nullable Object sample(Class<?> type, int number) {
         Object plain =
                 switch (JavaValue.kindOf(type)) {
                     case INTEGER, DECIMAL, FLOAT -> BigDecimal.valueOf(number);

@@ -351,8 +351,7 @@ public final class TypeShape<T> {
             return value;
         }
         try {
-            Object plain = DocumentValue.plain(value);
-            return kind == Kind.ARRAY ? plain : Json.write(plain);
+            return kind == Kind.ARRAY ? DocumentValue.elements(value) : Json.write(DocumentValue.plain(value));
         } catch (InexactValueException e) {
             throw new ZabbetException("Property " + prop.name() + " of " + type.getSimpleName() + " cannot be stored: "
                     + e.clause() + ".");

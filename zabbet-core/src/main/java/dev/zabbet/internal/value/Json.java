@@ -97,8 +97,11 @@ public final class Json {
         if (depth > DEEPEST) {
             throw new InexactValueException("a document holds itself, or is more than " + DEEPEST + " levels deep");
         }
+        Optional<ApplicationJson> application = value == null ? Optional.empty() : ApplicationJson.of(value.getClass());
         if (value == null || value instanceof Boolean) {
             text.append(value);
+        } else if (application.isPresent()) {
+            write(application.get().plain(value), text, depth);
         } else if (value instanceof Double d && (d.isNaN() || d.isInfinite())) {
             throw new InexactValueException(d + " cannot be written as JSON");
         } else if (value instanceof Number) {
