@@ -70,8 +70,17 @@ final class ExtractAsked {
             names = "--without",
             paramLabel = "COLUMN",
             split = ",",
-            description = "Leaves a column out: '*.booked_at'. It is filled when the rows are loaded.")
+            description =
+                    "Leaves a column out: '*.booked_at'. It is filled when the rows are loaded. Of a document a place:"
+                            + " hut.amenities.contact.")
     private List<String> without = new ArrayList<>();
+
+    @Option(
+            names = "--ref",
+            paramLabel = "PLACE=TABLE",
+            description =
+                    "A place in documents that holds the key of a row: hut.amenities.wardenId=warden. The row comes along.")
+    private List<String> refs = new ArrayList<>();
 
     @Option(
             names = "--most",
@@ -144,6 +153,10 @@ final class ExtractAsked {
             extract = sign < 0
                     ? extract.below(one)
                     : extract.below(one.substring(0, sign), number(one, one.substring(sign + 1)));
+        }
+        for (String one : refs) {
+            int sign = sign(one, "--ref PLACE=TABLE");
+            extract = extract.ref(one.substring(0, sign), one.substring(sign + 1));
         }
         extract = extract.without(without.toArray(String[]::new));
         extract = depth == null ? extract : extract.depth(depth);

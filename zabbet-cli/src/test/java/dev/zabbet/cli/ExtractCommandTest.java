@@ -165,6 +165,67 @@ class ExtractCommandTest {
         }
     }
 
+    /** The rows that documents refer to come along, also where their keys are personal; a place that is left out is nowhere. */
+    @Test
+    void referencesInDocumentsAreFollowed() throws Exception {
+        String url = huts("H2");
+        Commands.execute(
+                url,
+                "CREATE TABLE contact (email VARCHAR(60) PRIMARY KEY, note VARCHAR(40));"
+                        + "INSERT INTO contact VALUES ('mia.tanner@huette.example', NULL), ('urs.rot@huette.example', NULL);"
+                        + "UPDATE hut SET amenities = JSON '{\"shower\": true, \"contacts\": [{\"mail\": \"mia.tanner@huette.example\", \"seen\":"
+                        + " \"by Mia Tanner\"}], \"wardenId\": 1}' WHERE id = 1");
+        Path rules = Files.writeString(
+                folder.resolve("rules.yaml"),
+                "ref: {hut.amenities.contacts.mail: contact}\nwithout: [hut.amenities.contacts.seen]\n");
+        Path file = folder.resolve("huts.yaml");
+        List<String> asked = List.of(
+                "extract", "--key", "hut=1", "--rules", rules.toString(), "--ref", "hut.amenities.wardenId=warden");
+        Outcome taken = zabbet(url, with(asked, "--out", file.toString()));
+        assertEquals("", taken.err());
+        assertTrue(taken.out().contains("  contact     1  needed by hut.amenities.contacts.mail\n"), taken.out());
+        assertTrue(taken.out().contains("  hut.amenities.contacts.mail  E-mail address "), taken.out());
+        String text = Files.readString(file);
+        assertTrue(
+                text.matches("(?s).*amenities: \\{shower: true, contacts: \\[\\{mail: \\{row: contact-[a-z-]+}}],"
+                        + " wardenId: \\{row: warden-1}}}.*"),
+                text);
+        Path sql = folder.resolve("huts.sql");
+        assertEquals(0, zabbet(url, with(asked, "--out", sql.toString())).status());
+        String inserts = Files.readString(sql);
+        String email = inserts.replaceFirst("(?s).*\\('([^']+@[^']+)', NULL\\).*", "$1");
+        assertTrue(inserts.contains("{\"mail\":\"" + email + "\"}],\"wardenId\":1}"), inserts);
+        assertFalse((text + inserts).contains("anner"), text + inserts);
+
+        String copy = Commands.database("H2", Files.createDirectory(folder.resolve("referring")));
+        Commands.execute(copy, "CREATE TABLE contact (email VARCHAR(60) PRIMARY KEY, note VARCHAR(40))");
+        assertEquals("", zabbet(copy, "dedicate").err());
+        assertEquals("", zabbet(copy, "add", "warden=3").err());
+        Outcome loaded = zabbet(copy, "load", file.toString());
+        assertEquals("", loaded.err());
+        assertEquals(
+                1,
+                Commands.number(
+                        copy,
+                        "SELECT COUNT(*) FROM hut h JOIN warden w ON h.amenities = JSON '{\"shower\":true,\"contacts\":[{\"mail\":\""
+                                + email + "\"}],\"wardenId\":4}' AND w.id = 4 AND w.hut_id = h.id"));
+
+        Outcome nowhere = zabbet(url, with(asked, "--ref", "hut.amenties.wardenId=warden"));
+        assertEquals(2, nowhere.status());
+        assertTrue(nowhere.err().contains("There is no column named 'hut.amenties.wardenId'"), nowhere.err());
+        Outcome unwritten = zabbet(url, with(asked, "--ref", "hut.amenities.wardenId"));
+        assertEquals("zabbet: 'hut.amenities.wardenId' is not written as --ref PLACE=TABLE.\n", unwritten.err());
+        Files.writeString(rules, "ref: [hut.amenities.wardenId]\n");
+        assertTrue(zabbet(url, asked.toArray(String[]::new))
+                .err()
+                .contains("rules.yaml, line 1, column 6: ref says which table's keys stand at places in documents:"
+                        + " {hut.amenities.wardenId: warden}."));
+    }
+
+    private static String[] with(List<String> some, String... more) {
+        return Stream.concat(some.stream(), Stream.of(more)).toArray(String[]::new);
+    }
+
     @ParameterizedTest
     @ValueSource(strings = {"H2", "POSTGRES", "MARIADB", "SQLITE"})
     void everyWayOutLeadsToTheSameRows(String engine) throws Exception {

@@ -23,15 +23,23 @@ public final class Extract {
     private final Map<String, Asked> asked;
     private final List<Below> below;
     private final List<String> without;
+    private final List<Ref> refs;
     private final int most;
     private final int depth;
     private final Duration timeout;
 
     private Extract(
-            Map<String, Asked> asked, List<Below> below, List<String> without, int most, int depth, Duration timeout) {
+            Map<String, Asked> asked,
+            List<Below> below,
+            List<String> without,
+            List<Ref> refs,
+            int most,
+            int depth,
+            Duration timeout) {
         this.asked = asked;
         this.below = List.copyOf(below);
         this.without = List.copyOf(without);
+        this.refs = List.copyOf(refs);
         this.most = most;
         this.depth = depth;
         this.timeout = timeout;
@@ -136,6 +144,14 @@ public final class Extract {
     public record Below(String table, Optional<Integer> rows) {}
 
     /**
+     * A place in documents that holds the key of a row.
+     *
+     * @param place the place with its table and column
+     * @param table the table of that row
+     */
+    public record Ref(String place, String table) {}
+
+    /**
      * {@return the first rows of a table}
      *
      * @param table the table's name
@@ -175,7 +191,7 @@ public final class Extract {
     }
 
     private static Extract nothing() {
-        return new Extract(Map.of(), List.of(), List.of(), USUAL_MOST, Integer.MAX_VALUE, USUAL_TIMEOUT);
+        return new Extract(Map.of(), List.of(), List.of(), List.of(), USUAL_MOST, Integer.MAX_VALUE, USUAL_TIMEOUT);
     }
 
     /**
@@ -280,7 +296,7 @@ public final class Extract {
 
     private Extract below(String table, Optional<Integer> rows) {
         Words.notNull(table, "table", "Extract.below");
-        return new Extract(asked, plus(below, new Below(table, rows)), without, most, depth, timeout);
+        return new Extract(asked, plus(below, new Below(table, rows)), without, refs, most, depth, timeout);
     }
 
     /**
@@ -292,20 +308,39 @@ public final class Extract {
         if (steps < 1) {
             throw new ZabbetException("The depth is at least 1; it was " + steps + ".");
         }
-        return new Extract(asked, below, without, most, steps, timeout);
+        return new Extract(asked, below, without, refs, most, steps, timeout);
     }
 
     /**
      * {@return this extract without some columns: they are not read, and filled by a factory when the rows are loaded}
      *
-     * @param columns columns with their tables: {@code "stay.price"}, {@code "*.booked_at"}
+     * <p>Of documents places can be left out: {@code "hut.amenities.contact"}. Names lead into every element of a list; with a position,
+     * {@code stoves[0]}, that one is meant.
+     *
+     * @param columns columns with their tables, or places in their documents: {@code "stay.price"}, {@code "*.booked_at"}
      */
     public Extract without(String... columns) {
         List<String> all = new ArrayList<>(without);
         for (String column : columns) {
             all.add(requireColumn(Words.notNull(column, "column", "Extract.without")));
         }
-        return new Extract(asked, below, all, most, depth, timeout);
+        return new Extract(asked, below, all, refs, most, depth, timeout);
+    }
+
+    /**
+     * {@return this extract, which follows references inside of documents}
+     *
+     * <p>The rows that the documents refer to come along, as those do that a foreign key leads to, and the documents hold their labels
+     * in the place of keys.
+     *
+     * @param place the place with its table and column, {@code hut.amenities.wardenId} for example; names lead into every element of a
+     *     list
+     * @param table the table whose key stands there; its key is one column
+     */
+    public Extract ref(String place, String table) {
+        Words.notNull(table, "table", "Extract.ref");
+        requireColumn(Words.notNull(place, "place", "Extract.ref"));
+        return new Extract(asked, below, without, plus(refs, new Ref(place, table)), most, depth, timeout);
     }
 
     /**
@@ -317,7 +352,7 @@ public final class Extract {
         if (rows < 1) {
             throw new ZabbetException("The bound on the rows of a table is at least 1; it was " + rows + ".");
         }
-        return new Extract(asked, below, without, rows, depth, timeout);
+        return new Extract(asked, below, without, refs, rows, depth, timeout);
     }
 
     /**
@@ -329,7 +364,7 @@ public final class Extract {
         if (longest.toSeconds() < 1) {
             throw new ZabbetException("A statement has at least one second; it was " + longest + ".");
         }
-        return new Extract(asked, below, without, most, depth, longest);
+        return new Extract(asked, below, without, refs, most, depth, longest);
     }
 
     /** A column is named with its table. */
@@ -359,7 +394,7 @@ public final class Extract {
     private Extract with(String table, Asked what) {
         Map<String, Asked> all = new LinkedHashMap<>(asked);
         all.put(table, what);
-        return new Extract(all, below, without, most, depth, timeout);
+        return new Extract(all, below, without, refs, most, depth, timeout);
     }
 
     /** {@return what is asked of each table, by name as it was written} */
@@ -372,7 +407,12 @@ public final class Extract {
         return below;
     }
 
-    /** {@return the columns that are left out, as they were written} */
+    /** {@return the places in documents that hold keys of rows} */
+    public List<Ref> refs() {
+        return refs;
+    }
+
+    /** {@return the columns and places that are left out, as they were written} */
     public List<String> without() {
         return without;
     }

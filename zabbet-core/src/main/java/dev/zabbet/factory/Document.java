@@ -12,6 +12,7 @@ import dev.zabbet.internal.plan.value.Draws;
 import dev.zabbet.internal.plan.value.ValuesByType;
 import dev.zabbet.internal.text.Words;
 import dev.zabbet.internal.value.ApplicationJson;
+import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.type.CheckReturnValue;
 import dev.zabbet.value.Values;
 import java.io.IOException;
@@ -136,7 +137,11 @@ public final class Document implements Function<Values, @Nullable Object> {
      * @throws ZabbetException if it is no such mapper
      */
     public static void writtenBy(Object mapper, Class<?>... types) {
-        ApplicationJson.use(Words.notNull(mapper, "mapper", "Document.writtenBy"), List.of(types));
+        try {
+            ApplicationJson.use(Words.notNull(mapper, "mapper", "Document.writtenBy"), List.of(types));
+        } catch (InexactValueException e) {
+            throw new ZabbetException("Documents cannot be written by this mapper: " + e.clause() + ".");
+        }
     }
 
     /** {@return documents that are empty objects, to be filled by {@link #with} and the like} */

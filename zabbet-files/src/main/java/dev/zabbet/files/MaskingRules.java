@@ -15,6 +15,7 @@ import java.util.Map;
  * keep: [hut.name, "*.country"]
  * mask: [audit.actor, guest.profile.nickname]
  * without: [guest.photo]
+ * ref: {hut.amenities.wardenId: warden}
  * keepDomains: false
  * </pre>
  *
@@ -22,10 +23,12 @@ import java.util.Map;
  */
 public final class MaskingRules {
     private final Map<String, List<String>> said;
+    private final Map<String, String> refs;
     private final boolean keepDomains;
 
-    private MaskingRules(Map<String, List<String>> said, boolean keepDomains) {
+    private MaskingRules(Map<String, List<String>> said, Map<String, String> refs, boolean keepDomains) {
         this.said = said;
+        this.refs = refs;
         this.keepDomains = keepDomains;
     }
 
@@ -38,7 +41,7 @@ public final class MaskingRules {
      */
     public static MaskingRules read(String file) {
         RulesReader reader = RulesReader.read(file, Seed.text(file));
-        return new MaskingRules(reader.lists(), reader.keepDomains());
+        return new MaskingRules(reader.lists(), reader.refs(), reader.keepDomains());
     }
 
     /**
@@ -52,12 +55,16 @@ public final class MaskingRules {
     }
 
     /**
-     * {@return an extract without the columns that these rules leave out}
+     * {@return an extract without the columns that these rules leave out, which follows the references in documents that they name}
      *
      * @param extract the extract with them
      */
     public Extract over(Extract extract) {
-        return extract.without(columns("without"));
+        Extract all = extract.without(columns("without"));
+        for (Map.Entry<String, String> ref : refs.entrySet()) {
+            all = all.ref(ref.getKey(), ref.getValue());
+        }
+        return all;
     }
 
     private String[] columns(String what) {

@@ -191,7 +191,7 @@ class DocumentMapperTest {
     @Test
     void whatTheMapperCannotDoIsSaid() {
         assertEquals(
-                "A java.lang.String writes no documents here: give the application's ObjectMapper, of Jackson 2 or 3.",
+                "Documents cannot be written by this mapper: java.lang.String is no ObjectMapper of Jackson 2 or 3.",
                 assertThrows(ZabbetException.class, () -> Document.writtenBy("mapper"))
                         .getMessage());
         Document.writtenBy(MAPPER);

@@ -1,16 +1,21 @@
 package dev.zabbet.jdbc;
 
+import static dev.zabbet.row.Row.row;
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertNotEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 import static org.junit.jupiter.api.Assumptions.assumeTrue;
 
 import dev.zabbet.Stage;
+import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.Expected;
 import dev.zabbet.extract.Extract;
 import dev.zabbet.extract.ExtractSummary;
 import dev.zabbet.extract.Masking;
 import dev.zabbet.extract.SeedTarget;
 import dev.zabbet.factory.Factory;
+import dev.zabbet.row.Row;
 import dev.zabbet.seed.SeedRow;
 import java.util.List;
 import java.util.Map;
@@ -75,7 +80,6 @@ class ExtractOddTest {
         assertEquals(1, rows("place").size());
     }
 
-    /** Rows without any key, some of them alike. */
     /** Databases find too many rows by some places, and only those that are meant count. */
     @ParameterizedTest
     @MethodSource("dev.zabbet.jdbc.Engine#all")
@@ -112,6 +116,80 @@ class ExtractOddTest {
                 rows("room").stream()
                         .map(row -> row.replaceFirst(".*beds\"\\s*:\\s*(\\d).*", "$1"))
                         .toList());
+    }
+
+    /** Rows that documents refer to come along, under new keys when they are loaded; a label is another row's name as well. */
+    @ParameterizedTest
+    @MethodSource("dev.zabbet.jdbc.Engine#all")
+    void documentsReferToRowsAndLeaveOutPlaces(Engine engine) {
+        String json = engine == Engine.POSTGRES ? "JSONB" : "JSON";
+        String ddl = "CREATE TABLE warden (id ${id}, name VARCHAR(20) NOT NULL, doc " + json + ");"
+                + " CREATE TABLE hut (id ${id}, name VARCHAR(20) NOT NULL, doc " + json + ");"
+                + " CREATE TABLE bed (hut_id BIGINT NOT NULL, number BIGINT NOT NULL, PRIMARY KEY (hut_id, number))";
+        DataSource database = engine.fresh(ddl);
+        try (Stage stage = Jdbc.stage(database)) {
+            Factory<Row> warden = Factory.forTable("warden");
+            stage.add(warden.with("id", 7).with("name", "Ida").with("doc.successor", 8));
+            stage.add(warden.with("id", 8).with("name", "Reto"));
+            stage.add(warden.with("id", 9).with("name", "Nobody's"));
+            Factory<Row> hut = Factory.forTable("hut");
+            stage.add(hut.with("name", "Ida")
+                    .with(
+                            "doc",
+                            "{\"wardenId\": 7, \"helpers\": [{\"id\": 8, \"since\": 1}, {\"since\": 2}, {\"id\": 7}],"
+                                    + " \"note\": \"kept\", \"contact\": {\"name\": \"Mia\"}}"));
+            stage.add(hut.with("name", "Nowhere").with("doc", "{\"wardenId\": 99, \"helpers\": []}"));
+            stage.add(hut.with("name", "Odd").with("doc", "{\"wardenId\": \"nine\"}"));
+        }
+        Extract extract = Extract.all("hut")
+                .ref("hut.doc.wardenId", "warden")
+                .ref("hut.doc.helpers[*].id", "warden")
+                .ref("*.doc.successor", "warden")
+                .without("hut.doc.contact", "hut.doc.helpers.since");
+        Masking unmasked = Masking.unmasked(Engine.databaseName(database));
+        ExtractSummary summary = Extracts.take(database, extract, unmasked, target);
+        assertEquals(Map.of("hut", 3, "warden", 2), summary.tables());
+        assertEquals(
+                Map.of("needed by hut.doc.wardenId", 1, "needed by hut.doc.helpers[*].id", 1),
+                summary.reasons().get("warden"));
+        assertEquals(
+                List.of(
+                        "A document holds something at hut.doc.wardenId that is no key of warden; it is kept.",
+                        "A row of warden that is needed by hut.doc.wardenId is not there: the document keeps the key, which"
+                                + " leads nowhere."),
+                summary.notes().stream().sorted().toList());
+        try (Stage stage = Jdbc.stage(engine.fresh(ddl))) {
+            stage.add(3, "warden"); // so that keys are others
+            stage.load(target.seed());
+            Object ida = stage.expect("warden").where("name", "Ida").one().get("id");
+            Object reto = stage.expect("warden").where("name", "Reto").one().get("id");
+            assertNotEquals(7L, ida);
+            stage.expect("warden").where("name", "Ida").holds(row("doc.successor", reto));
+            stage.expect("hut")
+                    .where("name", "Ida")
+                    .holds(row(
+                            "doc",
+                            Map.of(
+                                    "wardenId",
+                                    ida,
+                                    "helpers",
+                                    List.of(Map.of("id", reto), Map.of(), Map.of("id", ida)),
+                                    "note",
+                                    "kept")));
+            stage.expect("hut").where("name", "Nowhere").holds(row("doc.wardenId", 99));
+            stage.expect("hut").where("name", "Odd").holds(row("doc.wardenId", "nine"));
+        }
+        assertRefused(database, Extract.all("hut").ref("hut.name", "warden"), "'hut.name' is no place in documents");
+        assertRefused(
+                database, Extract.all("hut").ref("hut.doc.bed", "bed"), "'hut.doc.bed' refers to bed, whose key has 2");
+        assertRefused(database, Extract.all("hut").without("hut.name.first"), "hut.name is ");
+        assertRefused(database, Extract.all("hut").without("hut.dok.first"), "'hut.dok.first'");
+    }
+
+    private void assertRefused(DataSource database, Extract extract, String how) {
+        String message = assertThrows(ZabbetException.class, () -> take(database, extract))
+                .getMessage();
+        assertTrue(message.contains(how), message);
     }
 
     @ParameterizedTest

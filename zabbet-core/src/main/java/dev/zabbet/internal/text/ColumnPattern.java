@@ -19,12 +19,25 @@ public final class ColumnPattern {
      * @param column the column with its table, and the path inside of its documents
      */
     public static boolean matches(String pattern, String column) {
+        return isMatch(regex(pattern) + "(\\..*)?", column);
+    }
+
+    /** Tells whether a column is meant, and nothing inside of its documents. */
+    public static boolean isColumn(String pattern, String column) {
+        return isMatch(regex(pattern), column);
+    }
+
+    private static boolean isMatch(String regex, String column) {
+        return Pattern.compile(regex, Pattern.CASE_INSENSITIVE | Pattern.UNICODE_CASE)
+                .matcher(column)
+                .matches();
+    }
+
+    private static String regex(String pattern) {
         StringBuilder regex = new StringBuilder();
         for (String part : List.of(pattern.split("(?<=\\*)|(?=\\*)"))) {
             regex.append(part.equals("*") ? ".*" : Pattern.quote(part));
         }
-        return Pattern.compile(regex + "(\\..*)?", Pattern.CASE_INSENSITIVE | Pattern.UNICODE_CASE)
-                .matcher(column)
-                .matches();
+        return regex.toString();
     }
 }

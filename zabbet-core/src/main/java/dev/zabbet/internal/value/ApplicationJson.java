@@ -1,6 +1,5 @@
 package dev.zabbet.internal.value;
 
-import dev.zabbet.error.ZabbetException;
 import java.lang.reflect.InvocationTargetException;
 import java.lang.reflect.Method;
 import java.lang.reflect.Type;
@@ -37,21 +36,20 @@ public final class ApplicationJson {
      * Has a mapper write and read classes of the application from now on, in place of the one before.
      *
      * @param types which; none for all
-     * @throws ZabbetException if the mapper is none that is known
+     * @throws InexactValueException if the mapper is none that is known
      */
-    public static void use(Object mapper, List<Class<?>> types) {
+    public static void use(Object mapper, List<Class<?>> types) throws InexactValueException {
         for (Class<?> c = mapper.getClass(); c != null; c = c.getSuperclass()) {
             if (MAPPERS.contains(c.getName())) {
                 try {
                     CURRENT.set(new ApplicationJson(mapper, List.copyOf(types)));
                     return;
                 } catch (ReflectiveOperationException e) {
-                    throw new ZabbetException(c.getName() + " of this version lacks what is called: " + e, e);
+                    throw new InexactValueException(c.getName() + " of this version lacks what is called: " + e);
                 }
             }
         }
-        throw new ZabbetException("A " + mapper.getClass().getName()
-                + " writes no documents here: give the application's ObjectMapper, of Jackson 2 or 3.");
+        throw new InexactValueException(mapper.getClass().getName() + " is no ObjectMapper of Jackson 2 or 3");
     }
 
     /** Forgets the mapper. */

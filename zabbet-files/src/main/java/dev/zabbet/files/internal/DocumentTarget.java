@@ -2,7 +2,9 @@ package dev.zabbet.files.internal;
 
 import dev.zabbet.extract.ExtractTarget;
 import dev.zabbet.extract.ExtractedRow;
+import dev.zabbet.internal.document.DocumentPlaces;
 import dev.zabbet.internal.document.PlainDocument;
+import dev.zabbet.internal.document.RowPart;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
@@ -86,18 +88,35 @@ public final class DocumentTarget implements ExtractTarget {
         return new SeedRow(row.table(), row.label(), Row.of(all), row.times(), row.place(), row.places());
     }
 
-    /** Documents are written out, so that a change in one is a change of a few words. */
+    /** Documents are written out, so that a change in one is a change of a few words; labels stand where keys stood. */
     private static SeedRow withDocuments(Table table, SeedRow row) {
-        Map<String, @Nullable Object> all = new LinkedHashMap<>(row.values().asMap());
-        all.replaceAll((column, value) -> {
-            boolean document = value instanceof String
-                    && table.column(column)
-                            .filter(of -> of.type().kind() == Kind.JSON)
-                            .isPresent();
-            Object plain = document ? PlainDocument.read(value) : null;
-            return plain instanceof Map || plain instanceof List ? new SeedValue.Nested(plain, null, "") : value;
+        Map<String, @Nullable Object> all = new LinkedHashMap<>();
+        Map<String, @Nullable Object> values = row.values().asMap();
+        values.forEach((name, value) -> {
+            if (table.column(name).isPresent()) {
+                all.put(name, writtenOut(table, name, value));
+            }
+        });
+        values.forEach((name, value) -> {
+            if (table.column(name).isEmpty()) {
+                RowPart place = RowPart.of(table, name);
+                if (all.get(place.column().name()) instanceof SeedValue.Nested whole
+                        && !DocumentWriter.looksWorkedOut(whole.value())) {
+                    Object document = DocumentPlaces.with(whole.value(), place.path(), value);
+                    all.put(place.column().name(), new SeedValue.Nested(document, null, ""));
+                } else {
+                    all.put(name, value); // what looks like a directive is a literal, in which none is read
+                }
+            }
         });
         return new SeedRow(row.table(), row.label(), Row.of(all), row.times(), row.place(), row.places());
+    }
+
+    private static @Nullable Object writtenOut(Table table, String name, @Nullable Object value) {
+        boolean document =
+                value instanceof String && table.requireColumn(name).type().kind() == Kind.JSON;
+        Object plain = document ? PlainDocument.read(value) : null;
+        return plain instanceof Map || plain instanceof List ? new SeedValue.Nested(plain, null, "") : value;
     }
 
     private byte @Nullable [] longContent(@Nullable Object value) {

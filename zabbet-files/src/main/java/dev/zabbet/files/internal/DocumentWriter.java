@@ -112,6 +112,9 @@ public final class DocumentWriter {
 
     /** Returns a document as YAML has it: names plain where they can be, text always in quotes where it could be a number. */
     private static String document(@Nullable Object value) {
+        if (value instanceof SeedValue said) {
+            return value(said);
+        }
         if (value instanceof Map<?, ?> map) {
             return map.entrySet().stream()
                     .map(entry -> quoted((String) entry.getKey()) + ": " + document(entry.getValue()))
@@ -127,7 +130,7 @@ public final class DocumentWriter {
     }
 
     /** Tells whether a part of a document would be read as something that is worked out. */
-    private static boolean looksWorkedOut(@Nullable Object value) {
+    static boolean looksWorkedOut(@Nullable Object value) {
         if (value instanceof Map<?, ?> map) {
             boolean own = map.size() == 1
                     && DocumentValues.SEED_WORDS.contains(

@@ -13,8 +13,11 @@ import java.util.Map;
 public final class RulesReader {
     private static final List<String> LISTS = List.of("keep", "mask", "without");
     private static final String DOMAINS = "keepDomains";
+    private static final String REF = "ref";
+    private static final List<String> WORDS = List.of("keep", "mask", "without", REF, DOMAINS);
 
     private final Map<String, List<String>> lists = new LinkedHashMap<>();
+    private final Map<String, String> refs = new LinkedHashMap<>();
     private boolean keepDomains;
 
     private RulesReader() {}
@@ -33,18 +36,26 @@ public final class RulesReader {
             } else if (LISTS.contains(word) && field.value() instanceof Items items) {
                 reader.lists.put(
                         word, items.items().stream().map(DocumentReader::scalar).toList());
+            } else if (word.equals(REF) && field.value() instanceof Fields places) {
+                places.fields()
+                        .forEach(place -> reader.refs.put(place.name().text(), DocumentReader.scalar(place.value())));
+            } else if (word.equals(REF)) {
+                throw wrong(
+                        parsed,
+                        field.value(),
+                        "ref says which table's keys stand at places in documents: {hut.amenities.wardenId: warden}.");
             } else if (LISTS.contains(word)) {
                 throw wrong(parsed, field.value(), word + " takes a list of columns: [guest.email, \"*.city\"].");
             } else if (word.equals(DOMAINS)) {
                 throw wrong(parsed, field.value(), DOMAINS + " is true or false.");
             } else {
-                String near = Nearest.to(word, LISTS)
+                String near = Nearest.to(word, WORDS)
                         .map(n -> " Did you mean '" + n + "'?")
                         .orElse("");
                 throw wrong(
                         parsed,
                         field.name(),
-                        "'" + word + "' is no rule." + near + " Known: keep, mask, without, keepDomains.");
+                        "'" + word + "' is no rule." + near + " Known: keep, mask, without, ref, keepDomains.");
             }
         }
         return reader;
@@ -56,6 +67,10 @@ public final class RulesReader {
 
     public Map<String, List<String>> lists() {
         return lists;
+    }
+
+    public Map<String, String> refs() {
+        return refs;
     }
 
     public boolean keepDomains() {

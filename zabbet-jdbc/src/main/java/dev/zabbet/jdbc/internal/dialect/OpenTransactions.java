@@ -2,6 +2,7 @@ package dev.zabbet.jdbc.internal.dialect;
 
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.internal.text.Words;
+import java.sql.SQLException;
 import java.util.List;
 
 /** Words for a transaction that is open when it should not be. */
@@ -11,7 +12,14 @@ public final class OpenTransactions {
             "a transaction or a result set of another connection is open, and did not end in time. Let the code under test"
                     + " end it and close its connection. The database says: ";
 
+    private static final String ROLLED_BACK = "40"; // the standard's class of states: a deadlock, for one
+
     private OpenTransactions() {}
+
+    /** Tells whether a database took back what it was asked because of others, so that it may be asked again. */
+    public static boolean isRolledBack(SQLException refusal) {
+        return String.valueOf(refusal.getSQLState()).startsWith(ROLLED_BACK);
+    }
 
     public static ZabbetException of(List<String> open) {
         return new ZabbetException("A transaction with changes is still open, so its effect is not yet known:\n  "

@@ -42,6 +42,7 @@ final class Closure {
     private final Snapshot snapshot;
     private final Schema schema;
     private final Extract extract;
+    private final DocumentParts documents;
     private final Map<String, TableKeys> tables = new LinkedHashMap<>();
     private final Scope scope;
     private final HeldRows held = new HeldRows();
@@ -50,18 +51,24 @@ final class Closure {
     private final Map<String, Indexes> indexes = new HashMap<>();
 
     /** A row that somebody refers to. */
-    private record Wanted(List<@Nullable Object> values, String reason) {}
+    private record Wanted(List<@Nullable Object> values, String reason, boolean byDocument) {}
 
     Closure(Snapshot snapshot, Schema schema, Extract extract) {
         this.snapshot = snapshot;
         this.schema = schema;
         this.extract = extract;
-        schema.tables().forEach(table -> tables.put(table.name(), new TableKeys(table, schema, extract)));
+        this.documents = new DocumentParts(schema, extract);
+        schema.tables().forEach(table -> tables.put(table.name(), new TableKeys(table, schema, extract, documents)));
         this.scope = new Scope(schema, extract, tables.values());
     }
 
     TableKeys of(Table table) {
         return Objects.requireNonNull(tables.get(table.name()));
+    }
+
+    /** What is said of places in documents. */
+    DocumentParts documents() {
+        return documents;
     }
 
     HeldRows held() {
@@ -219,7 +226,8 @@ final class Closure {
         }
     }
 
-    private void add(TableKeys keys, Row row, int depth, String reason) {
+    private void add(TableKeys keys, Row read, int depth, String reason) {
+        Row row = documents.without(keys.table(), read);
         if (!keys.add(row, depth, reason)) {
             return;
         }
@@ -244,8 +252,28 @@ final class Closure {
                                 new Wanted(
                                         values,
                                         "needed by " + keys.table().name() + "."
-                                                + String.join("+", reference.columns())));
+                                                + String.join("+", reference.columns()),
+                                        false));
             }
+        }
+        documents.keys(keys.table(), row).forEach(key -> want(keys.table(), key));
+    }
+
+    /** Looks for the row that a document refers to. */
+    private void want(Table table, DocumentParts.Key key) {
+        TableKeys target = of(key.ref().target());
+        String place = table.name() + "." + key.ref().place().name();
+        if (key.value() == null) {
+            notes.add("A document holds something at " + place + " that is no key of "
+                    + target.table().name() + "; it is kept.");
+            return;
+        }
+        List<String> columns = target.table().keyColumns();
+        List<@Nullable Object> values = List.of(key.value());
+        if (target.find(columns, values) == null) {
+            wanted.computeIfAbsent(target, t -> new LinkedHashMap<>())
+                    .computeIfAbsent(columns, c -> new LinkedHashMap<>())
+                    .putIfAbsent(target.tuple(columns, values), new Wanted(values, "needed by " + place, true));
         }
     }
 
@@ -303,7 +331,10 @@ final class Closure {
                 });
         if (found.isEmpty()) {
             notes.add("A row of " + target.table().name() + " that is " + known.reason()
-                    + " is not there: the database holds references that lead nowhere, and the extract will not load.");
+                    + " is not there: "
+                    + (known.byDocument()
+                            ? "the document keeps the key, which leads nowhere."
+                            : "the database holds references that lead nowhere, and the extract will not load."));
         } else {
             target.alias(columns, known.values(), found.get(0));
         }
@@ -365,7 +396,7 @@ final class Closure {
                 snapshot.read(
                         table,
                         held.columns(child),
-                        also.and(refersTo(parent, reference, some)),
+                        also.and(parent.isReferredToBy(reference, some)),
                         what.sql(),
                         new Snapshot.End(order(child, what), 0),
                         take);
@@ -375,36 +406,10 @@ final class Closure {
         Snapshot.End end = new Snapshot.End(order(child, what), below.rows().get());
         for (List<Object> some : parts(tuples, PARTS_AT_ONCE)) {
             List<Condition> each = some.stream()
-                    .map(tuple -> also.and(refersTo(parent, reference, List.of(tuple))))
+                    .map(tuple -> also.and(parent.isReferredToBy(reference, List.of(tuple))))
                     .toList();
             snapshot.readAll(table, held.columns(child), each, what.sql(), end, take);
         }
-    }
-
-    /** The condition that a reference's columns hold one of some values of the columns that they refer to. */
-    private static Condition refersTo(TableKeys parent, Reference reference, List<Object> tuples) {
-        List<String> targets = parent.isKey(reference.targetColumns())
-                ? parent.key().stream().map(Column::name).toList()
-                : reference.targetColumns();
-        List<String> own = targets.stream()
-                .map(target -> reference.columns().get(reference.targetColumns().indexOf(target)))
-                .toList();
-        if (own.size() == 1) {
-            return new Condition.OneOf(
-                    own.get(0),
-                    tuples.stream()
-                            .map(t -> t instanceof Row row ? row.at(0) : t)
-                            .toList());
-        }
-        List<Condition> alternatives = new ArrayList<>();
-        for (Object tuple : tuples) {
-            List<Condition> parts = new ArrayList<>();
-            for (int i = 0; i < own.size(); i++) {
-                parts.add(new Condition.Equal(own.get(i), ((Row) tuple).at(i)));
-            }
-            alternatives.add(new Condition.And(parts));
-        }
-        return new Condition.Or(alternatives);
     }
 
     private static final Asked NOTHING_SAID =

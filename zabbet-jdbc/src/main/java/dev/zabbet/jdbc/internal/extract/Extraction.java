@@ -6,6 +6,8 @@ import dev.zabbet.extract.ExtractSummary;
 import dev.zabbet.extract.ExtractTarget;
 import dev.zabbet.extract.ExtractedRow;
 import dev.zabbet.extract.Masking;
+import dev.zabbet.internal.document.DocumentPlaces;
+import dev.zabbet.internal.document.PlainDocument;
 import dev.zabbet.internal.mask.Masker;
 import dev.zabbet.internal.mask.PersonalColumns;
 import dev.zabbet.jdbc.internal.dialect.DatabaseIdentity;
@@ -51,6 +53,7 @@ public final class Extraction {
     private final ExtractTarget target;
     private final Closure closure;
     private final HeldRows held;
+    private final DocumentParts documents;
     private final List<TableKeys> tables = new ArrayList<>();
     private final Set<Table> labelled = new HashSet<>();
 
@@ -61,6 +64,7 @@ public final class Extraction {
         this.target = target;
         this.closure = new Closure(snapshot, schema, extract);
         this.held = closure.held();
+        this.documents = closure.documents();
     }
 
     /** Takes an extract; the target is closed in any case. */
@@ -101,6 +105,7 @@ public final class Extraction {
             for (Reference reference : keys.references()) {
                 labelled.add(schema.require(reference.target()));
             }
+            documents.refs(keys.table()).forEach(ref -> labelled.add(ref.target()));
         }
         PersonalColumns personal = new PersonalColumns(schema, masking);
         for (TableKeys keys : tables) {
@@ -108,7 +113,7 @@ public final class Extraction {
         }
         personal.decide();
         Masker masker = new Masker(personal, masking);
-        RowLabels labels = new RowLabels(masker, target.wantsLabels() ? storedLabels() : Map.of(), tables);
+        RowLabels labels = new RowLabels(masker, target.wantsLabels() ? storedLabels() : Map.of(), tables, documents);
         if (target.wantsLabels()) {
             for (TableKeys keys : tables) {
                 name(keys, labels);
@@ -162,7 +167,7 @@ public final class Extraction {
                 keys.isOneOf(names, some),
                 List.of(),
                 Snapshot.End.ALL,
-                row -> rows.put(keys.keyOf(row), row));
+                row -> rows.put(keys.keyOf(row), documents.without(keys.table(), row)));
         return rows;
     }
 
@@ -279,16 +284,48 @@ public final class Extraction {
         Map<String, @Nullable Object> plain = new LinkedHashMap<>();
         keys.written().forEach(column -> plain.put(column.name(), stored.get(column.name())));
         Row masked = masker.masked(keys.table(), Row.of(plain));
+        List<DocumentParts.Key> inside = documents.keys(keys.table(), Row.of(plain));
+        for (DocumentParts.Key key : inside) { // whatever its place looks like, it is the key that the other row has
+            masked = at(masked, key, masker.masked(key.ref().target(), key.ref().key(), key.value()));
+        }
         Optional<SeedRow> seed = target.wantsLabels()
                 ? Optional.of(new SeedRow(
                         keys.table().name(),
                         label,
-                        seed(keys, stored, masked, labels),
+                        withLabels(seed(keys, stored, masked, labels), inside, labels),
                         1,
                         SourceLocation.NONE,
                         Map.of()))
                 : Optional.empty();
         target.row(new ExtractedRow(keys.table(), masked, seed));
+    }
+
+    private static Row at(Row row, DocumentParts.Key key, @Nullable Object value) {
+        String column = key.at().column().name();
+        Object document = PlainDocument.read(row.get(column));
+        return value == null || !key.at().path().isIn(document)
+                ? row
+                : row.with(
+                        column,
+                        PlainDocument.write(
+                                DocumentPlaces.with(document, key.at().path(), PlainDocument.of(value))));
+    }
+
+    /** Labels stand in the place of keys that documents hold: each at its place beside the document, which has null there. */
+    private Row withLabels(Row seed, List<DocumentParts.Key> inside, RowLabels labels) {
+        Row all = seed;
+        for (DocumentParts.Key key : inside) {
+            TableKeys above = closure.of(key.ref().target());
+            Object found = key.value() == null ? null : above.find(above.table().keyColumns(), List.of(key.value()));
+            String column = key.at().column().name();
+            if (found != null && all.has(column)) {
+                Object document = PlainDocument.read(all.get(column));
+                Object rest = DocumentPlaces.with(document, key.at().path(), null);
+                all = all.with(column, PlainDocument.write(rest))
+                        .with(key.at().name(), new SeedValue.RowRef(labels.of(above, found)));
+            }
+        }
+        return all;
     }
 
     /** Labels stand in the place of keys, and keys that the database gives are left to it. */

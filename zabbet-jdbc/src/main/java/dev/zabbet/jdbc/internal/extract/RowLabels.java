@@ -45,10 +45,16 @@ final class RowLabels {
     /**
      * @param stored the labels that rows were loaded under, by table and key
      * @param tables the tables that rows are of; those that one column refers to have no label in common
+     * @param documents where documents refer to rows
      */
-    RowLabels(Masker masker, Map<Table, Map<Object, String>> stored, List<TableKeys> tables) {
+    RowLabels(Masker masker, Map<Table, Map<Object, String>> stored, List<TableKeys> tables, DocumentParts documents) {
         this.masker = masker;
         this.stored = stored;
+        for (TableKeys keys : tables) {
+            if (!documents.refs(keys.table()).isEmpty()) { // a label in a document is looked for in all tables
+                tables.forEach(other -> join(keys.table().name(), other.table().name()));
+            }
+        }
         for (TableKeys keys : tables) {
             for (Reference reference : keys.references()) {
                 for (Reference other : keys.references()) {

@@ -52,7 +52,7 @@ final class Scope {
         if (asked.values().stream().noneMatch(Asked::wanted)) {
             throw new ZabbetException("Nothing is asked for. Name a table and a number: guest=10.");
         }
-        extract.without().forEach(pattern -> requireColumn(schema, pattern));
+        extract.without().forEach(this::requireLeftOut);
         for (TableKeys keys : tables) {
             for (Column column : keys.key()) {
                 if (extract.leavesOut(keys.table().name(), column.name())) {
@@ -67,6 +67,24 @@ final class Scope {
             if (!one.getValue().wanted() && !below) {
                 throw new ZabbetException("A condition or an order was given for "
                         + one.getKey().name() + ", and no rows of it are asked for, nor wanted below others.");
+            }
+        }
+    }
+
+    /** What is left out is a column, or a place in the documents of one. */
+    private void requireLeftOut(String pattern) {
+        if (schema.tables().stream()
+                .anyMatch(table -> !DocumentParts.meant(table, pattern).isEmpty())) {
+            return;
+        }
+        requireColumn(schema, pattern);
+        for (Table table : schema.tables()) {
+            for (Column column : table.columns()) {
+                String name = table.name() + "." + column.name();
+                if (pattern.toLowerCase(Locale.ROOT).startsWith(name.toLowerCase(Locale.ROOT) + ".")) {
+                    throw new ZabbetException(name + " is " + column.type().sqlName()
+                            + " and holds no documents, so that there is no " + pattern + ".");
+                }
             }
         }
     }

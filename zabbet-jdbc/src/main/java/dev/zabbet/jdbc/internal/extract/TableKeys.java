@@ -48,7 +48,7 @@ final class TableKeys {
     private List<Object> fresh = new ArrayList<>();
     private List<Object> ordered = List.of();
 
-    TableKeys(Table table, Schema schema, Extract extract) {
+    TableKeys(Table table, Schema schema, Extract extract, DocumentParts documents) {
         this.table = table;
         this.keyNames = keyOf(table);
         this.key = keyNames.stream().map(table::requireColumn).toList();
@@ -74,6 +74,10 @@ final class TableKeys {
         }
         Set<Column> all = new LinkedHashSet<>(key);
         references.forEach(r -> r.columns().forEach(c -> all.add(table.requireColumn(c))));
+        documents.refs(table).stream()
+                .map(ref -> ref.place().column())
+                .filter(written::contains)
+                .forEach(all::add);
         for (Table other : schema.tables()) {
             for (Reference reference : other.references()) {
                 if (reference.target().equals(table.name())) {
@@ -291,6 +295,26 @@ final class TableKeys {
         }
         List<Condition> alternatives = new ArrayList<>();
         tuples.forEach(tuple -> alternatives.add(equal(names, (Row) tuple)));
+        return new Condition.Or(alternatives);
+    }
+
+    /** Returns the condition that a reference's columns hold one of some values of the columns that they refer to. */
+    Condition isReferredToBy(Reference reference, List<Object> tuples) {
+        List<String> targets = isKey(reference.targetColumns())
+                ? key.stream().map(Column::name).toList()
+                : reference.targetColumns();
+        List<String> own = targets.stream()
+                .map(target -> reference.columns().get(reference.targetColumns().indexOf(target)))
+                .toList();
+        if (own.size() == 1) {
+            return new Condition.OneOf(
+                    own.get(0),
+                    tuples.stream()
+                            .map(t -> t instanceof Row row ? row.at(0) : t)
+                            .toList());
+        }
+        List<Condition> alternatives = new ArrayList<>();
+        tuples.forEach(tuple -> alternatives.add(equal(own, (Row) tuple)));
         return new Condition.Or(alternatives);
     }
 

@@ -1,6 +1,7 @@
 package dev.zabbet.jdbc.internal.store;
 
 import dev.zabbet.error.ZabbetException;
+import dev.zabbet.jdbc.internal.dialect.OpenTransactions;
 import dev.zabbet.jdbc.internal.dialect.SchemaChangedException;
 import dev.zabbet.jdbc.internal.dialect.TableSql;
 import dev.zabbet.jdbc.internal.dialect.Transactions;
@@ -29,6 +30,7 @@ import org.jspecify.annotations.Nullable;
  */
 final class RewindPoints {
     private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
+    private static final int MOST_ATTEMPTS = 20; // to set counters while others write
 
     private final JdbcStore store;
     private final @Nullable SqlScript script;
@@ -146,8 +148,24 @@ final class RewindPoints {
             store.session.run("The counters cannot be set", connection -> store.dialect.giveBack(connection, to.taken));
             return;
         }
-        store.session.run(
-                "The counters cannot be set", connection -> store.counters.setBack(connection, to.numbers, now));
+        store.session.run("The counters cannot be set", connection -> setCountersBack(connection, to.numbers, now));
+    }
+
+    /** Whoever stores a row holds its table's counter: a database may break the circle at the cost of who sets it back. */
+    private void setCountersBack(Connection connection, Counters.State then, @Nullable String now) throws SQLException {
+        String told = now;
+        for (int attempt = 1; attempt <= MOST_ATTEMPTS; attempt++) {
+            try {
+                store.counters.setBack(connection, then, told);
+                return;
+            } catch (SQLException e) {
+                if (!OpenTransactions.isRolledBack(e)) {
+                    throw e;
+                }
+                told = null; // read anew
+            }
+        }
+        throw OpenTransactions.beside(MOST_ATTEMPTS);
     }
 
     /** The tables are others than at the point: they are made again by the script, with the rows of the point. */

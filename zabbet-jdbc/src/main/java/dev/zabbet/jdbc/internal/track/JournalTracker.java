@@ -26,7 +26,6 @@ public final class JournalTracker implements Tracker {
     private static final Logger LOG = System.getLogger("dev.zabbet.jdbc");
     private static final int MOST_ATTEMPTS = 20; // to undo while others write
     private static final long PATIENCE_NS = 5_000_000_000L;
-    private static final String ROLLED_BACK = "40"; // the standard's class of states: a deadlock, for one
 
     private final Dialect dialect;
     private final Schema schema;
@@ -125,7 +124,7 @@ public final class JournalTracker implements Tracker {
         }
         boolean inTheWay = failure instanceof NotedMeanwhileException
                 || now.seen() != last.seen()
-                || String.valueOf(failure.getSQLState()).startsWith(ROLLED_BACK);
+                || OpenTransactions.isRolledBack(failure);
         if (!inTheWay) {
             throw failure;
         }
