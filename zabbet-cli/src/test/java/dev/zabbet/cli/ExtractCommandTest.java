@@ -310,7 +310,7 @@ class ExtractCommandTest {
                 wrong.err()
                         .contains(
                                 "masking.yaml, line 2, column 1: 'maks' is no rule. Did you mean 'mask'? Known: keep, mask, without,"
-                                        + " keepDomains."),
+                                        + " ref, keepDomains."),
                 wrong.err());
     }
 
