@@ -108,10 +108,6 @@ class ServeTest {
             place += " " + kill;
         }
         Running last = start(url);
-        if (engine.equals("H2") && isRefusedForAFile(last)) {
-            last.process().destroy();
-            return;
-        }
         String id = openedAtLast(last);
         assertEquals("{table=hut, count=1}", last.count(id, "hut"), "after" + place);
         assertEquals("{table=room, count=1}", last.count(id, "room"));
@@ -124,25 +120,6 @@ class ServeTest {
         last.process().destroy();
         assertTrue(last.process().waitFor(20, TimeUnit.SECONDS));
         assertEquals(1, Commands.number(url, "SELECT COUNT(*) FROM hut"), "asked to end, it rewinds first");
-    }
-
-    /** What rows of an H2 file held is in the memory of the process that changes them: the next one says so, and what to do. */
-    private static boolean isRefusedForAFile(Running server) throws Exception {
-        String opened = "";
-        for (int i = 0; i < 20 && !opened.contains("id=") && !opened.contains("that died"); i++) {
-            Thread.sleep(i * 100L); // it is still held by whom it was opened for last
-            opened = String.valueOf(server.ask("POST", "/stages", ""));
-        }
-        if (opened.contains("id=")) {
-            server.ask("DELETE", "/stages/" + opened.replaceFirst("^\\{id=(\\d+),.*", "$1"), "");
-            return false;
-        }
-        assertTrue(
-                opened.contains(
-                        "A process that died had changed rows of this H2 file, and took the only memory of what they"
-                                + " held with it. Make the file again, or, if what it holds now is as good: DROP TABLE ZABBET.JOURNAL"),
-                opened);
-        return true;
     }
 
     /** Opens a stage, and returns its number. */
@@ -255,7 +232,7 @@ class ServeTest {
             }
             application.destroyForcibly();
             assertTrue(application.waitFor(20, TimeUnit.SECONDS));
-            if (round == 1 && !engine.equals("H2")) { // where what rows held is in the memory of the server
+            if (round == 1) {
                 server.process().destroyForcibly();
                 assertTrue(server.process().waitFor(20, TimeUnit.SECONDS));
                 server = start(url);

@@ -5,7 +5,6 @@ import dev.zabbet.internal.value.InexactValueException;
 import dev.zabbet.schema.Column;
 import dev.zabbet.type.DataType;
 import dev.zabbet.type.Kind;
-import java.math.BigDecimal;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
@@ -65,8 +64,12 @@ public interface ColumnValues extends SqlSyntax {
             case DECIMAL:
                 return rows.getBigDecimal(index);
             case FLOAT:
-                BigDecimal real = rows.getBigDecimal(index);
-                return real == null ? null : (Object) real.doubleValue();
+                double real = rows.getDouble(index);
+                if (rows.wasNull()) {
+                    return null;
+                }
+                // the shortest number that is meant: 0.1 in a column of single precision is no 0.10000000149
+                return Double.isFinite(real) ? rows.getBigDecimal(index).doubleValue() : real;
             case FIXED_TEXT:
                 String padded = rows.getString(index);
                 return padded == null ? null : padded.stripTrailing();

@@ -201,11 +201,6 @@ public interface Journal {
         forget(connection, Stretch.all(Long.parseLong(end)));
     }
 
-    /** Tells whether what it noted can be undone by another process. */
-    default boolean outlivesProcess() {
-        return true;
-    }
-
     /** Tells whether it notes changes for a stage, or for one whose process died. */
     boolean isNoting(Connection connection) throws SQLException;
 

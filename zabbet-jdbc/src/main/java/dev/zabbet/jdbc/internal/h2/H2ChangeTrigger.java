@@ -1,10 +1,12 @@
 package dev.zabbet.jdbc.internal.h2;
 
 import java.sql.Connection;
+import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ThreadLocalRandom;
 import org.h2.tools.TriggerAdapter;
 import org.jspecify.annotations.Nullable;
 
@@ -52,6 +54,23 @@ public final class H2ChangeTrigger extends TriggerAdapter {
         Listener listener = LISTENERS.get(prefix(triggerName));
         if (listener != null) {
             listener.changed(connection, triggerName, before, after);
+        } else {
+            noteThatNobodyListens(connection);
+        }
+    }
+
+    /**
+     * The process that noted changes is dead, and another one opened its file and writes: whoever settles what is left has to know that
+     * not all was noted.
+     */
+    private void noteThatNobodyListens(Connection connection) {
+        try (PreparedStatement marker = connection.prepareStatement(
+                "INSERT INTO ZABBET.JOURNAL SELECT CAST(? AS BIGINT), ?, NULL, NULL WHERE @ZABBET_QUIET IS NULL")) {
+            marker.setLong(1, -1 - ThreadLocalRandom.current().nextLong(Long.MAX_VALUE));
+            marker.setString(2, tableName);
+            marker.executeUpdate();
+        } catch (SQLException e) {
+            System.getLogger("dev.zabbet.jdbc").log(System.Logger.Level.DEBUG, "There is no journal any more.", e);
         }
     }
 }

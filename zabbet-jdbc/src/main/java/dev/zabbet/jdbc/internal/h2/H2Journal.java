@@ -9,7 +9,6 @@ import dev.zabbet.jdbc.internal.dialect.TableSql;
 import dev.zabbet.row.Row;
 import dev.zabbet.schema.Schema;
 import dev.zabbet.schema.Table;
-import dev.zabbet.store.Condition;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -52,27 +51,35 @@ final class H2Journal implements Journal {
                     + " INFORMATION_SCHEMA.TABLES WHERE TABLE_TYPE = 'BASE TABLE' AND TABLE_SCHEMA"
                     + H2Dialect.NOT_ITS_OWN;
 
+    private static final String MARKER =
+            "INSERT INTO ZABBET.JOURNAL SELECT CAST(? AS BIGINT), CAST(? AS VARCHAR), CAST(? AS CLOB), CAST(? AS CLOB)"
+                    + " WHERE @ZABBET_QUIET IS NULL";
+
     private final H2JournalTables objectsInH2 = new H2JournalTables(this);
     final H2Dialect dialect;
     final Schema schema;
     final String prefix = "ZABBET_" + IDS.incrementAndGet() + "_";
     private final AtomicLong numbers = new AtomicLong();
     private final ReadWriteLock numbering = new ReentrantReadWriteLock(); // held until a number's marker is written
+    private Map<Table, Long> counted = Map.of(); // how many rows tables had at the last look
     private List<Long> finished = List.of(); // images of transactions that had ended at the last look
     final NavigableMap<Long, Event> images = new ConcurrentSkipListMap<>();
     private final H2Truncations truncations = new H2Truncations();
-    private final NavigableMap<Long, Map<Table, List<Row>>> unkeyed = new TreeMap<>();
+    private final H2UnkeyedRows unkeyed;
     private final Map<String, Table> byName = new HashMap<>();
     private static final int MOST_LOOKS = 20; // while others go on writing, nothing can be said
     String fingerprint = "";
     String objects = "";
     private final boolean together; // all happens in one transaction
     private boolean joined; // what is asked now is
+    private boolean tookOver;
+    private volatile boolean lasting; // images are written into the database's file, too
 
     H2Journal(H2Dialect dialect, Schema schema, boolean together) {
         this.dialect = dialect;
         this.schema = schema;
         this.together = together;
+        this.unkeyed = new H2UnkeyedRows(dialect, schema);
     }
 
     /** Looks whether tables are the same objects, which is soon done; only if they are not, at what they look like. */
@@ -102,6 +109,7 @@ final class H2Journal implements Journal {
                 now.put(table, rows.getLong(3));
             }
         });
+        counted = now;
         truncations.look(now);
         return objects + "/" + versions;
     }
@@ -154,10 +162,12 @@ final class H2Journal implements Journal {
         Row then = row(table, before);
         Row now = row(table, after);
         numbering.readLock().lock();
-        try (PreparedStatement marker = connection.prepareStatement(
-                "INSERT INTO ZABBET.JOURNAL SELECT CAST(? AS BIGINT) WHERE @ZABBET_QUIET IS NULL")) {
+        try (PreparedStatement marker = connection.prepareStatement(MARKER)) {
             long number = numbers.incrementAndGet();
             marker.setLong(1, number);
+            marker.setString(2, lasting ? H2Images.name(table) : null);
+            marker.setString(3, lasting && then != null ? H2Images.text(then) : null);
+            marker.setString(4, lasting && now != null ? H2Images.text(now) : null);
             if (marker.executeUpdate() > 0) {
                 images.put(number, new Event(number, table, then, now));
             }
@@ -196,6 +206,43 @@ final class H2Journal implements Journal {
         }
     }
 
+    /** Begins to note; what a file holds is written down, so that another process can tell what became of it. */
+    void begin(Connection connection) throws SQLException {
+        lasting = !together && H2Images.isInFile(connection);
+        for (int look = 0; lasting && look < MOST_LOOKS; look++) {
+            long begun = position();
+            await(connection);
+            look(connection);
+            Map<Table, List<Row>> rows = unkeyed.read(connection);
+            boolean quiet = isQuietSince(connection, begun);
+            if (quiet || look == MOST_LOOKS - 1) {
+                H2Images.begin(
+                        connection,
+                        quiet ? counted : Map.of(),
+                        rows); // counts of a moment when others write say nothing
+                return;
+            }
+        }
+    }
+
+    /** Takes over what a process that died has noted in the file. */
+    private void takeOver(Connection connection) throws SQLException {
+        if (tookOver) {
+            return;
+        }
+        tookOver = true;
+        Map<Table, Long> now = new LinkedHashMap<>();
+        for (Table table : schema.tables()) {
+            now.put(table, new TableSql(dialect, table).count(connection));
+        }
+        H2Images.Left left = H2Images.read(connection, schema, now);
+        for (Event event : left.events()) {
+            images.put(event.number(), event);
+            numbers.accumulateAndGet(event.number(), Math::max);
+        }
+        unkeyed.keep(0, left.unkeyed());
+    }
+
     private Map<Long, String> open(Connection connection) throws SQLException {
         Map<Long, String> open = new TreeMap<>();
         dialect.readOften(
@@ -219,18 +266,13 @@ final class H2Journal implements Journal {
         for (int look = 0; ; look++) {
             long last = position();
             await(connection);
-            Map<Table, List<Row>> contents = new LinkedHashMap<>();
-            for (Table table : schema.tables()) {
-                if (table.keyColumns().isEmpty()) {
-                    contents.put(table, contents(connection, table));
-                }
-            }
+            Map<Table, List<Row>> contents = unkeyed.read(connection);
             look(connection);
             boolean quiet = isQuietSince(connection, last);
             if (!quiet && look < MOST_LOOKS) {
                 continue;
             }
-            unkeyed.put(last, contents);
+            unkeyed.keep(last, contents);
             if (quiet && !together && !joined) { // where TRUNCATE would commit, and so be noticed
                 truncations.keep(last);
             }
@@ -263,8 +305,11 @@ final class H2Journal implements Journal {
 
     @Override
     public List<Event> noted(Connection connection, long after) throws SQLException {
-        if (fingerprint.isEmpty() && !H2JournalTables.hasTable(connection, "JOURNAL")) {
-            return new ArrayList<>(); // it was dropped, as is advised below
+        if (fingerprint.isEmpty()) {
+            if (!H2JournalTables.hasTable(connection, "JOURNAL")) {
+                return new ArrayList<>(); // it was dropped, as is advised where not all can be told
+            }
+            takeOver(connection);
         }
         List<Event> events = read(connection, after);
         Optional<Table> truncated = truncations.suspected(after, events);
@@ -276,17 +321,15 @@ final class H2Journal implements Journal {
             events = read(connection, after);
             truncated = truncations.suspected(after, events);
             if (truncated.isPresent()
-                    && truncations.isTruncated(truncated.get(), after, events, contents(connection, truncated.get()))
+                    && truncations.isTruncated(
+                            truncated.get(), after, events, unkeyed.read(connection, truncated.get()))
                     && isQuietSince(connection, begun)) {
                 throw new ZabbetException("Table " + truncated.get().name()
                         + " was truncated, and H2 tells nobody which rows it held. Use DELETE in the code under test, or"
                         + " open a new stage after it.");
             }
         }
-        for (Map.Entry<Table, List<Row>> table :
-                unkeyed.getOrDefault(after, Map.of()).entrySet()) {
-            compare(table.getKey(), table.getValue(), contents(connection, table.getKey()), events);
-        }
+        unkeyed.addChanges(connection, after, numbers::incrementAndGet, events);
         return events;
     }
 
@@ -297,11 +340,9 @@ final class H2Journal implements Journal {
                 "SELECT NUMBER FROM ZABBET.JOURNAL WHERE NUMBER > ? ORDER BY NUMBER",
                 rows -> {
                     Event event = images.get(rows.getLong(1));
-                    if (event == null) {
+                    if (event == null) { // somebody has written into the journal
                         throw new ZabbetException(
-                                "A process that died had changed rows of this H2 file, and took the only"
-                                        + " memory of what they held with it. Make the file again, or, if what it holds now is as"
-                                        + " good: DROP TABLE ZABBET.JOURNAL");
+                                "The journal of this H2 database tells of a change that nobody has noted.");
                     }
                     events.add(event);
                 },
@@ -312,28 +353,6 @@ final class H2Journal implements Journal {
     @Override
     public List<Event> events(Connection connection, long after) throws SQLException {
         return new CurrentRows(dialect, connection).complete(noted(connection, after));
-    }
-
-    private List<Row> contents(Connection connection, Table table) throws SQLException {
-        List<Row> rows = new ArrayList<>();
-        new TableSql(dialect, table).read(connection, Condition.all(), rows::add);
-        return rows;
-    }
-
-    /**
-     * Rows without a key are compared: when two transactions meet on one, H2 tells the trigger of a state that never was
-     * committed, and without a key there is no looking at the row itself.
-     */
-    private void compare(Table table, List<Row> before, List<Row> now, List<Event> events) {
-        Map<Row, Integer> copies = new LinkedHashMap<>();
-        now.forEach(row -> copies.merge(row, 1, Integer::sum));
-        before.forEach(row -> copies.merge(row, -1, Integer::sum));
-        copies.forEach((row, more) -> {
-            for (int i = 0; i < Math.abs(more); i++) {
-                long number = numbers.incrementAndGet();
-                events.add(new Event(number, table, more < 0 ? row : null, more < 0 ? null : row));
-            }
-        });
     }
 
     @Override
@@ -371,7 +390,7 @@ final class H2Journal implements Journal {
         }
         images.keySet().removeAll(finished);
         truncations.forget(after);
-        unkeyed.tailMap(after, false).clear();
+        unkeyed.forgetAfter(after);
     }
 
     @Override
@@ -387,7 +406,7 @@ final class H2Journal implements Journal {
         }
         images.clear();
         truncations.forgetAll();
-        unkeyed.clear();
+        unkeyed.forgetAll();
     }
 
     @Override
@@ -400,12 +419,6 @@ final class H2Journal implements Journal {
     @Override
     public String end(Connection connection) {
         return String.valueOf(numbers.get());
-    }
-
-    /** The images are in the memory of this process. */
-    @Override
-    public boolean outlivesProcess() {
-        return false;
     }
 
     @Override

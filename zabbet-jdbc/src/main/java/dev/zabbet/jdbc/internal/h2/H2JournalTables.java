@@ -41,9 +41,10 @@ final class H2JournalTables {
         try (Statement statement = connection.createStatement()) {
             removeTriggers(connection);
             statement.execute("CREATE SCHEMA IF NOT EXISTS ZABBET");
-            statement.execute("CREATE TABLE IF NOT EXISTS ZABBET.JOURNAL (NUMBER BIGINT PRIMARY KEY)");
+            statement.execute("DROP TABLE IF EXISTS ZABBET.JOURNAL");
+            statement.execute(
+                    "CREATE TABLE ZABBET.JOURNAL (NUMBER BIGINT PRIMARY KEY, NAME VARCHAR, BEFORE CLOB, NOW CLOB)");
             statement.execute("GRANT INSERT ON ZABBET.JOURNAL TO PUBLIC"); // triggers run as whoever changes a row
-            statement.execute("DELETE FROM ZABBET.JOURNAL");
             H2ChangeTrigger.listen(journal.prefix, journal::note);
             int at = 0;
             for (Table table : journal.schema.tables()) {
@@ -57,6 +58,7 @@ final class H2JournalTables {
                 at++;
             }
         }
+        journal.begin(connection);
     }
 
     /** A user who may not make triggers may well make tables. */
@@ -83,6 +85,7 @@ final class H2JournalTables {
         try (Statement statement = connection.createStatement()) {
             statement.execute("DROP TABLE IF EXISTS ZABBET.JOURNAL");
         }
+        H2Images.remove(connection);
         H2ChangeTrigger.silence(journal.prefix);
         journal.fingerprint = "";
         journal.objects = "";

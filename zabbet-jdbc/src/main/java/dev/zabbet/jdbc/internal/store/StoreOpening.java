@@ -227,7 +227,7 @@ public final class StoreOpening {
             if (ended.startsWith("undo ")) {
                 JournalTracker.Settled settled = new JournalTracker(dialect, schema, journal)
                         .settleLeftovers(connection, ended.substring("undo ".length()));
-                if (settled.others() == 0 && journal.outlivesProcess()) {
+                if (settled.others() == 0) {
                     Map<String, String> written = store.record.all(connection);
                     if (written.containsKey(StageRecord.STAGE)) {
                         store.counters.setBack(connection, Counters.read(written, schema), null);
