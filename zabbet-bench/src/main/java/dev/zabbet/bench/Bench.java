@@ -114,7 +114,7 @@ public final class Bench {
         }
     }
 
-    private static DataSource huts(Target target) throws Exception {
+    static DataSource huts(Target target) throws Exception {
         return target.fresh(
                 "CREATE TABLE hut (id ${id}, name VARCHAR(80) NOT NULL)",
                 "CREATE TABLE room (hut_id BIGINT NOT NULL REFERENCES hut (id), number INTEGER NOT NULL,"

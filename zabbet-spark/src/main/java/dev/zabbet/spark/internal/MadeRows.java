@@ -131,6 +131,27 @@ final class MadeRows {
         return at < 0 ? null : piece.rows().value(own, at);
     }
 
+    /** Puts the values of a column of some rows into a column of a batch. */
+    void fill(MadeColumn to, int column, int from, int count) {
+        to.clear();
+        int done = 0;
+        while (done < count) {
+            Piece piece = piece(from + done);
+            int own = from + done - piece.first();
+            int some = Math.min(count - done, piece.rows().size() - own);
+            RowSource later = piece.later();
+            int at = piece.at()[column];
+            if (later != null && piece.atLater()[column] >= 0) {
+                to.fill(later, piece.atLater()[column], own, done, some);
+            } else if (at >= 0) {
+                to.fill(piece.rows(), at, own, done, some);
+            } else {
+                to.fillNull(done, some);
+            }
+            done += some;
+        }
+    }
+
     private Piece piece(int row) {
         Piece piece = pieces.get(present);
         while (row < piece.first()) {
