@@ -135,7 +135,8 @@ abstract sealed class FactoryRelatives<T> permits Factory {
     }
 
     /**
-     * Gives each row one of the parents that are stored already, each as often as another.
+     * Gives each row one of the parents that are stored already, each as often as another. In a bulk that names the parents' table it is
+     * one of those that the bulk makes.
      *
      * @param column any column of the reference
      * @return another factory; this one stays as it is
@@ -156,7 +157,8 @@ abstract sealed class FactoryRelatives<T> permits Factory {
     }
 
     /**
-     * Gives each row one of the parents that are stored already, a few of them much more often than most.
+     * Gives each row one of the parents that are stored already, a few of them much more often than most; in a bulk that names the
+     * parents' table one of those that the bulk makes.
      *
      * @param column any column of the reference
      * @return another factory; this one stays as it is

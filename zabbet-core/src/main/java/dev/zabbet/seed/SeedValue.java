@@ -9,6 +9,7 @@ import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
@@ -69,6 +70,23 @@ public sealed interface SeedValue {
      * @param values the values, plain or others
      */
     record InTurn(List<@Nullable Object> values) implements SeedValue {
+        /** {@return whether some of the values are made for each row} */
+        public boolean isMade() {
+            return values.stream().anyMatch(Made.class::isInstance);
+        }
+
+        /** {@return what takes the values in turn, and makes those that are made for each row} */
+        public Function<Values, @Nullable Object> how() {
+            List<Optional<Function<Values, Object>>> made = values.stream()
+                    .map(value -> Optional.ofNullable(value instanceof Made one ? one.how() : null))
+                    .toList();
+            return row -> {
+                int turn = (int) Math.floorMod(row.ordinal() - 1L, (long) values.size());
+                Optional<Function<Values, Object>> how = made.get(turn);
+                return how.isPresent() ? how.get().apply(row) : values.get(turn);
+            };
+        }
+
         /**
          * Copies the values.
          *
@@ -84,13 +102,90 @@ public sealed interface SeedValue {
         }
     }
 
+    /** A value that is made for each row. */
+    sealed interface Made extends SeedValue permits Invented, Between, Rising {
+        /** {@return what makes it} */
+        Function<Values, Object> how();
+    }
+
+    /**
+     * One of the rows that are stored already; of rows that are made together, one that was made before.
+     *
+     * @param skewed whether a few of them are taken much more often than most
+     */
+    record AnyStored(boolean skewed) implements SeedValue {
+        @Override
+        public String toString() {
+            return "{stored: " + (skewed ? "skewed" : "any") + "}";
+        }
+    }
+
+    /**
+     * A number, date or time from one to another, both included: whole numbers, numbers with as many digits after the point as the bounds
+     * have, dates, or times at full seconds.
+     *
+     * @param from the lowest
+     * @param to the highest
+     */
+    record Between(String from, String to) implements Made {
+        /**
+         * Tries the bounds.
+         *
+         * @param from the lowest
+         * @param to the highest
+         * @throws dev.zabbet.error.ZabbetException if they are no two numbers, dates or times, the lower one first
+         */
+        public Between {
+            SeedRange.between(from, to);
+        }
+
+        @Override
+        public Function<Values, Object> how() {
+            return SeedRange.between(from, to);
+        }
+
+        @Override
+        public String toString() {
+            return "{between: [" + from + ", " + to + "]}";
+        }
+    }
+
+    /**
+     * A number, date or time that rises row by row: the first row of a table has the start.
+     *
+     * @param start the first row's
+     * @param step how much more each row after it has: a number, an ISO 8601 period for dates, a duration for times
+     */
+    record Rising(String start, String step) implements Made {
+        /**
+         * Tries both.
+         *
+         * @param start the first row's
+         * @param step how much more each row after it has
+         * @throws dev.zabbet.error.ZabbetException if the step cannot be added to the start
+         */
+        public Rising {
+            SeedRange.rising(start, step);
+        }
+
+        @Override
+        public Function<Values, Object> how() {
+            return SeedRange.rising(start, step);
+        }
+
+        @Override
+        public String toString() {
+            return "{rising: [" + start + ", " + step + "]}";
+        }
+    }
+
     /**
      * An invented value of a kind.
      *
      * @param kind one of {@link #INVENTED}
      */
-    record Invented(String kind) implements SeedValue {
-        /** {@return what invents values of this kind} */
+    record Invented(String kind) implements Made {
+        @Override
         public Function<Values, Object> how() {
             return Words.notNull(INVENTED.get(kind), "kind", "invent");
         }

@@ -394,9 +394,9 @@ class RowDocumentTest {
         assertEquals(
                 """
                 The seed cannot be stored, and nothing of it was: 4 things are wrong.
-                  cabins.yaml, line 3, column 6: cabin.name: a value that is an object has one reserved name, and this has 'plus'. Known: row, stored, plusDays, after, invent, inTurn, file, literal. Only a column of JSON holds objects.
+                  cabins.yaml, line 3, column 6: cabin.name: a value that is an object has one reserved name, and this has 'plus'. Known: row, stored, plusDays, after, invent, inTurn, between, rising, file, literal. Only a column of JSON holds objects.
                     | - {name: {plus: 3}}
-                  cabins.yaml, line 4, column 6: cabin.name: a value that is an object has one reserved name, and this one is empty. Known: row, stored, plusDays, after, invent, inTurn, file, literal. Only a column of JSON holds objects.
+                  cabins.yaml, line 4, column 6: cabin.name: a value that is an object has one reserved name, and this one is empty. Known: row, stored, plusDays, after, invent, inTurn, between, rising, file, literal. Only a column of JSON holds objects.
                     | - {name: {}}
                   cabins.yaml, line 5, column 6: No path leads into cabin.name: the column is String, and name.last needs one of JSON. Columns of JSON: amenities.
                     | - {name.last: x}
@@ -489,7 +489,8 @@ class RowDocumentTest {
                         .toList());
         assertEquals(
                 "stay.hut_id: {row: edelgrat} belongs to rows of a seed; for rows that are made it can be a value,"
-                        + " {inTurn: […]}, {invent: …}, {plusDays: …} or {after: …}.",
+                        + " {inTurn: […]}, {invent: …}, {between: […]}, {rising: […]}, {stored: skewed}, {plusDays: …} or"
+                        + " {after: …}.",
                 message(() -> RowDocument.of("base.yaml", "defaults: {stay: {hut_id: {row: edelgrat}}}")
                         .factories()));
         Stage cabins = Memory.stage(Schema.of(Cabin.class));
@@ -504,6 +505,67 @@ class RowDocumentTest {
                 .where("amenities.code", "b")
                 .where("amenities.floors", 2)
                 .count(2);
+    }
+
+    /** Most stays are in summer, in a few huts; each is booked later than the one before. */
+    @Test
+    void valuesAreDrawnFromRangesRiseAndReferToAFewRowsMostly() {
+        RowDocument load = RowDocument.of("load.yaml", """
+                clock: 2031-07-01T08:00:00Z
+                defaults:
+                  hut: {open: true}
+                  stay:
+                    hut_id: {stored: skewed}
+                    nights: {between: [2, 5]}
+                    price: {between: ["10.50", 12]}
+                    arrives: {inTurn: [{between: [2031-06-01, 2031-08-31]}, {between: [2031-06-01, 2031-08-31]}, {plusDays: 176}]}
+                    status: {inTurn: [CONFIRMED, REQUESTED]}
+                """);
+        Map<String, Factory<dev.zabbet.row.Row>> factories = load.factories();
+        stage.add(Bulk.of(100, factories.get("hut")).and(6_000, factories.get("stay")));
+        List<dev.zabbet.row.Row> stays = stage.rows("stay");
+        long few =
+                stays.stream().filter(stay -> (long) stay.get("hut_id") <= 10).count();
+        assertTrue(few > 2_800 && few < 3_200, few + " of 6000 stays in a tenth of the huts");
+        assertEquals(
+                100, stays.stream().map(stay -> stay.get("hut_id")).distinct().count());
+        for (long nights = 2; nights <= 5; nights++) {
+            Object expected = nights;
+            long count = stays.stream()
+                    .filter(stay -> expected.equals(stay.get("nights")))
+                    .count();
+            assertTrue(count > 1_380 && count < 1_620, count + " of 6000 stays of " + nights + " nights");
+        }
+        stage.expect("stay").where("price", Expected.between("10.50", 12)).count(6_000);
+        stage.expect("stay").where("price", Expected.below("10.55")).holds(row("price", "10.50"));
+        stage.expect("stay").where("arrives", LocalDate.of(2031, 12, 24)).count(2_000);
+        stage.expect("stay")
+                .where("arrives", Expected.between("2031-06-01", "2031-08-31"))
+                .count(4_000);
+
+        Stage seeded = Memory.stage(Schema.of(Hut.class, Stay.class));
+        seeded.add(20, "hut");
+        seeded.load(RowDocument.of("seed.yaml", """
+                tables:
+                  stay:
+                    - {repeat: 40, of: {hut_id: {stored: any}, nights: {rising: [3, -1]}, price: {rising: [1, 0.25]}, arrives: {rising: [2031-06-30, P1M]}}}
+                """).seed());
+        seeded.expect("stay")
+                .where("id", 40)
+                .holds(row("nights", -36).with("price", "10.75").with("arrives", "2034-09-30"));
+        seeded.expect("hut").count(20);
+
+        assertEquals(
+                """
+                huts.yaml cannot be read: 3 things are wrong.
+                  huts.yaml, line 1, column 37: between takes two numbers, dates or times, the lower one first: {between: [1, 14]}, {between: [2031-06-01, 2031-08-31]}.
+                  huts.yaml, line 1, column 64: rising takes the first row's number, date or time, and how much more each row after it has: {rising: [1000, 10]}, {rising: [2031-06-01, P1D]}, {rising: [2031-06-01T08:00, PT5M]}.
+                  huts.yaml, line 1, column 102: stored takes the columns of a unique key with their values: {stored: {code: CH}}; any for one of all rows; or skewed for a few of them mostly.""",
+                message(
+                                () -> RowDocument.of(
+                                        "huts.yaml",
+                                        "defaults: {stay: {nights: {between: [5, 2]}, arrives: {rising: [2031-06-01, PT5M]}, hut_id: {stored: often}}}"))
+                        .replaceAll("\n    \\|.*", ""));
     }
 
     @Test

@@ -113,14 +113,22 @@ class RowsSourceTest {
         Path defaults = Files.writeString(folder.resolve("summer.yaml"), """
                 clock: 2031-07-01T08:00:00Z
                 defaults:
-                  stay: {nights: {inTurn: [1, 2, 7]}, arrives: {plusDays: 20}, price: "80.50"}
+                  stay:
+                    nights: {inTurn: [1, 2, 7]}
+                    arrives: {inTurn: [{between: [2031-06-01, 2031-08-31]}, 2031-12-24]}
+                    price: {between: [10.50, 99.95]}
+                    booked_at: {rising: [2031-01-01T00:00, PT5M]}
                   hut: {name: {invent: email}, "amenities.floors": {inTurn: [1, 2]}}
+                  ledger_entry: {stay_id: {stored: skewed}}
                 """);
         try (Stage stage = Jdbc.embedded(folder.resolve("huts.sql").toString()).inVariation(7)) {
             var factories = RowDocument.read(defaults.toString()).factories();
             stage.add(Bulk.of(40, factories.get("hut"))
                     .and(900, factories.get("stay"))
-                    .and(1200, "ledger_entry"));
+                    .and(1200, factories.get("ledger_entry")));
+            assertEquals(
+                    LocalDateTime.of(2031, 1, 4, 2, 55),
+                    stage.expect("stay").where("id", 900).one().get("booked_at"));
             for (String table : List.of("hut", "stay", "ledger_entry")) {
                 assertEquals(
                         texts(stage, stage.schema().require(table)),

@@ -12,12 +12,15 @@ final class ParentPick {
     private final Node children;
     private final String column;
     private final long name;
+    private final boolean skewed;
     private long divisor; // 0: drawn for each row
     private long offset;
     private boolean distinct;
     private int always = -1;
 
-    ParentPick(Plan parents, long variation, Node children, String column) {
+    /** @param skewed whether a few parents are drawn much more often than most */
+    ParentPick(Plan parents, long variation, Node children, String column, boolean skewed) {
+        this.skewed = skewed;
         this.parents = parents;
         this.variation = variation;
         this.children = children;
@@ -75,9 +78,11 @@ final class ParentPick {
         if (always >= 0) {
             return always;
         }
-        return divisor == 0
-                ? (int) Math.floorMod(draw(children.ordinal(row)), (long) size())
-                : (int) ((offset + row) / divisor % size());
+        if (divisor > 0) {
+            return (int) ((offset + row) / divisor % size());
+        }
+        long drawn = draw(children.ordinal(row));
+        return skewed ? Sources.place(drawn, size(), true) : (int) Math.floorMod(drawn, (long) size());
     }
 
     private long draw(long ordinal) {

@@ -239,6 +239,13 @@ final class Planner {
         Reference reference = referenceFor(node, at);
         Table target = schema.require(reference.target());
         String draw = reference.columns().get(0);
+        Plan planned = before.of(target).orElse(null);
+        if (planned != null) {
+            ParentPick pick = new ParentPick(planned, variation, node, draw, stored.skewed());
+            picks.add(pick);
+            above.fillReference(node, reference, aim -> new Cell.OfPlanned(pick, aim));
+            return;
+        }
         above.fillReference(node, reference, aim -> new Cell.OfStored(target, aim, draw, stored.skewed()));
     }
 

@@ -63,7 +63,7 @@ final class ReferencePlanning {
         }
         if (planned != null) {
             ParentPick pick = new ParentPick(
-                    planned, planner.variation, node, reference.columns().get(0));
+                    planned, planner.variation, node, reference.columns().get(0), false);
             List<Object> keys = planner.lookups.keys(node.table, reference);
             if (keys.isEmpty() || pick.isAmong(keys, reference.targetColumns().get(0))) {
                 planner.picks.add(pick);

@@ -110,10 +110,15 @@ final class Sources {
         return new Source.Chosen(row -> {
             long ordinal = node.ordinal(row);
             long drawn = MixedVariation.of(variation, node.table.name(), of.draw(), ordinal);
-            double draw = (SplitMix.of(drawn, name, ordinal) >>> 11) * 0x1.0p-53;
-            double place = of.skewed() ? Math.pow(draw, 3.3) : draw;
-            return canonical(position, stored.get((int) (place * stored.size())).get(column));
+            int place = place(SplitMix.of(drawn, name, ordinal), stored.size(), of.skewed());
+            return canonical(position, stored.get(place).get(column));
         });
+    }
+
+    /** Returns which of some parents a drawn number means; skewed, the first tenth of them gets half of the rows (0.5 = 0.1^(1/3.3)). */
+    static int place(long drawn, int size, boolean skewed) {
+        double draw = (drawn >>> 11) * 0x1.0p-53;
+        return (int) ((skewed ? Math.pow(draw, 3.3) : draw) * size);
     }
 
     /** Prepares what is stored where that is another value than the one handed back. */

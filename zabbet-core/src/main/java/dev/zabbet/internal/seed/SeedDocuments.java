@@ -99,7 +99,7 @@ final class SeedDocuments {
             }
             return nested.value();
         }
-        if (said instanceof SeedValue.Stored) {
+        if (said instanceof SeedValue.Stored || said instanceof SeedValue.AnyStored) {
             trouble.add(
                     place,
                     entry.table.name() + "." + at.name()
@@ -107,7 +107,7 @@ final class SeedDocuments {
                             + " to: {stored: …} cannot stand there.");
             return null;
         }
-        if (said instanceof SeedValue.RowRef || said instanceof SeedValue.Invented) {
+        if (said instanceof SeedValue.RowRef || said instanceof SeedValue.Made) {
             return said;
         }
         throw new IllegalStateException("No value of " + said);

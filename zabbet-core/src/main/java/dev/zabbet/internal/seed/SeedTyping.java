@@ -38,7 +38,9 @@ final class SeedTyping {
                     .toList());
         }
         Object held = value instanceof SeedValue.FromClock from ? fromClock(entry, column, from, place) : value;
-        if (held instanceof SeedValue.RowRef || held instanceof SeedValue.Stored) {
+        if (held instanceof SeedValue.RowRef
+                || held instanceof SeedValue.Stored
+                || held instanceof SeedValue.AnyStored) {
             if (entry.table.referencesOf(column.name()).isEmpty()) {
                 trouble.add(
                         place,
@@ -48,7 +50,7 @@ final class SeedTyping {
             }
             return held;
         }
-        if (held instanceof SeedValue.Invented) {
+        if (held instanceof SeedValue.Made) {
             return held;
         }
         if (held instanceof SeedValue.Nested nested) {

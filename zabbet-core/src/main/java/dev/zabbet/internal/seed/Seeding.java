@@ -397,8 +397,14 @@ public final class Seeding {
 
     private static Setting said(String column, List<SeedEntry> batch, int size) {
         Object value = batch.get(0).values.get(column);
-        if (value instanceof SeedValue.Invented invented) {
-            return new Setting.Invented(invented.how());
+        if (value instanceof SeedValue.Made made) {
+            return new Setting.Invented(made.how());
+        }
+        if (value instanceof SeedValue.AnyStored stored) {
+            return new Setting.StoredParents(stored.skewed());
+        }
+        if (value instanceof SeedValue.InTurn inTurn && inTurn.isMade()) {
+            return new Setting.Invented(inTurn.how());
         }
         List<@Nullable Object> values = value instanceof SeedValue.InTurn inTurn
                 ? inTurn.values()

@@ -38,8 +38,17 @@ public final class DefaultFactories {
 
     private static Factory<Row> with(
             Factory<Row> factory, String where, String column, @Nullable Object value, Instant clock) {
-        if (value instanceof SeedValue.Invented invented) {
-            return factory.invent(column, invented.how());
+        if (value instanceof SeedValue.Made made) {
+            return factory.invent(column, made.how());
+        }
+        if (value instanceof SeedValue.AnyStored stored) {
+            return stored.skewed() ? factory.refStoredSkewed(column) : factory.refStored(column);
+        }
+        if (value instanceof SeedValue.InTurn inTurn && inTurn.isMade()) {
+            List<@Nullable Object> all = inTurn.values().stream()
+                    .<@Nullable Object>map(one -> one instanceof SeedValue.Made ? one : plain(where, one, clock))
+                    .toList();
+            return factory.invent(column, new SeedValue.InTurn(all).how());
         }
         if (value instanceof SeedValue.InTurn inTurn) {
             List<@Nullable Object> all = inTurn.values().stream()
@@ -68,7 +77,7 @@ public final class DefaultFactories {
         if (value instanceof SeedValue) {
             throw new ZabbetException(where + ": " + value
                     + " belongs to rows of a seed; for rows that are made it can be a value, {inTurn: […]}, {invent: …},"
-                    + " {plusDays: …} or {after: …}.");
+                    + " {between: […]}, {rising: […]}, {stored: skewed}, {plusDays: …} or {after: …}.");
         }
         return value;
     }

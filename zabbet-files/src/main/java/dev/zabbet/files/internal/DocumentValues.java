@@ -1,5 +1,6 @@
 package dev.zabbet.files.internal;
 
+import dev.zabbet.error.ZabbetException;
 import dev.zabbet.expect.Expected;
 import dev.zabbet.files.internal.DocumentNode.Field;
 import dev.zabbet.files.internal.DocumentNode.Fields;
@@ -21,6 +22,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.BiConsumer;
+import java.util.function.BiFunction;
 import java.util.function.Function;
 import java.util.regex.PatternSyntaxException;
 import org.jspecify.annotations.Nullable;
@@ -28,7 +30,7 @@ import org.jspecify.annotations.Nullable;
 /** Reads the values of a document: what stands for itself, and the objects with one reserved name. */
 public final class DocumentValues {
     public static final List<String> SEED_WORDS =
-            List.of("row", "stored", "plusDays", "after", "invent", "inTurn", "file", "literal");
+            List.of("row", "stored", "plusDays", "after", "invent", "inTurn", "between", "rising", "file", "literal");
     public static final List<String> EXPECT_WORDS = List.of(
             "row",
             "plusDays",
@@ -95,6 +97,8 @@ public final class DocumentValues {
             case "stored" -> stored(value);
             case "invent" -> invented(value);
             case "inTurn" -> inTurn(value);
+            case "between" -> ofTwo(value, SeedValue.Between::new);
+            case "rising" -> ofTwo(value, SeedValue.Rising::new);
             case "file" -> file(value);
             default -> shared(word.get());
         };
@@ -102,9 +106,15 @@ public final class DocumentValues {
 
     /** {stored: {code: CH}}: a unique key with its values. */
     private @Nullable Object stored(DocumentNode value) {
+        if (value instanceof Scalar scalar
+                && (scalar.text().equals("any") || scalar.text().equals("skewed"))) {
+            return new SeedValue.AnyStored(scalar.text().equals("skewed"));
+        }
         if (!(value instanceof Fields key) || key.fields().isEmpty()) {
             wrong.accept(
-                    value.spot(), "stored takes the columns of a unique key with their values: {stored: {code: CH}}.");
+                    value.spot(),
+                    "stored takes the columns of a unique key with their values: {stored: {code: CH}}; any for one of all"
+                            + " rows; or skewed for a few of them mostly.");
             return null;
         }
         Map<String, @Nullable Object> columns = new LinkedHashMap<>();
@@ -250,6 +260,17 @@ public final class DocumentValues {
             return null;
         }
         return new SeedValue.Invented(kind);
+    }
+
+    private @Nullable Object ofTwo(DocumentNode value, BiFunction<String, String, SeedValue> made) {
+        boolean two = value instanceof Items items && items.items().size() == 2;
+        List<DocumentNode> both = two ? ((Items) value).items() : List.of(value, value);
+        try {
+            return made.apply(DocumentReader.scalar(both.get(0)), DocumentReader.scalar(both.get(1)));
+        } catch (ZabbetException e) {
+            wrong.accept(value.spot(), String.valueOf(e.getMessage()));
+            return null;
+        }
     }
 
     private @Nullable Object inTurn(DocumentNode value) {

@@ -94,8 +94,8 @@ public final class DocumentWriter {
                     + inTurn.values().stream().map(DocumentWriter::value).collect(Collectors.joining(", ", "[", "]"))
                     + "}";
         }
-        if (value instanceof SeedValue.Invented invented) {
-            return "{invent: " + invented.kind() + "}";
+        if (value instanceof SeedValue.Made || value instanceof SeedValue.AnyStored) {
+            return value.toString();
         }
         if (value instanceof SeedValue.Nested nested) {
             String document = document(nested.value());
