@@ -85,6 +85,22 @@ class DocumentMapperTest {
 
     record Rooms(@JsonUnwrapped Contact contact, java.util.Date since) {}
 
+    record Strict(String code) {
+        Strict {
+            if (code != null && code.length() != 2) {
+                throw new IllegalArgumentException("a code has two letters");
+            }
+        }
+    }
+
+    static final class Choosy {
+        record Hut(@Nullable Long id, String code, Strict equipment) {}
+    }
+
+    interface ChoosyHuts {
+        List<Choosy.Hut> findByEquipmentCode(String code);
+    }
+
     static final class Odd {
         record Hut(@Nullable Long id, String code, Rooms equipment) {}
     }
@@ -202,6 +218,13 @@ class DocumentMapperTest {
                 .getMessage();
         assertTrue(
                 unread.contains("the application's ObjectMapper cannot read a Equipment: Cannot deserialize"), unread);
+        String untried = assertThrows(ZabbetException.class, () -> stage.fake(ChoosyHuts.class))
+                .getMessage();
+        assertTrue(
+                untried.matches(
+                        "Under which name Strict.code stands in documents cannot be tried: The constructor of Strict"
+                                + " refused .*two letters.* Define methods that ask for it yourself: stage.define\\(…\\)."),
+                untried);
         String form = assertThrows(ZabbetException.class, () -> stage.fake(OddHuts.class))
                 .getMessage();
         assertEquals(

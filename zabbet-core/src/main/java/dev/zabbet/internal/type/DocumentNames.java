@@ -112,9 +112,16 @@ public final class DocumentNames {
                     ? document
                     : Map.of(); // no property has a name in it
         } catch (InexactValueException e) {
-            throw new ZabbetException("Where " + type.getSimpleName() + "." + said.name()
-                    + " stands in a document cannot be tried: " + e.clause() + ".");
+            throw untried(type, said, e.clause() + ".");
+        } catch (ZabbetException e) {
+            throw untried(type, said, String.valueOf(e.getMessage())); // a constructor that refuses what is tried
         }
+    }
+
+    private static ZabbetException untried(Class<?> type, Prop prop, String why) {
+        return new ZabbetException("Under which name " + type.getSimpleName() + "." + prop.name()
+                + " stands in documents cannot be tried: " + why
+                + " Define methods that ask for it yourself: stage.define(…).");
     }
 
     private static @Nullable Object sample(Prop prop, int number) {
