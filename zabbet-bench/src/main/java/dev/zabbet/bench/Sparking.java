@@ -55,6 +55,8 @@ public final class Sparking {
                     print(
                             "Spark, %d of its cores: %,.0f rows/s; %.2f of one thread's for each core; %.2f times one core",
                             cores, made, made / cores / alone, made / one);
+                    double ranged = rows / median(() -> discard(range(spark, rows)));
+                    print("  Spark's own range with as many columns: %,.0f rows/s", ranged);
                     Path target = folder.resolve("stays.parquet");
                     double written = median(() -> parquet(stays(spark, text, rows), target));
                     double range = median(() -> parquet(range(spark, rows), target));

@@ -29,8 +29,10 @@ import org.apache.spark.sql.util.CaseInsensitiveStringMap;
  *       a table
  *   <li>{@code table}: whose rows these are; required
  *   <li>{@code variation}: the number that all invented values follow from; 0 without it
+ *   <li>{@code defaults}: a row document, in a file or as text, whose defaults the rows have
  *   <li>{@code filled}: {@code true} fills optional columns too
- *   <li>{@code partitionBytes}: about how many bytes of values a partition makes; 32 MiB without it
+ *   <li>{@code partitionBytes}: about how many bytes of values a partition makes; without it 128 MiB, or less down to 4 MiB
+ *       if cores would be idle otherwise
  *   <li>{@code partitions}: how many partitions there are, in place of {@code partitionBytes}
  * </ul>
  *

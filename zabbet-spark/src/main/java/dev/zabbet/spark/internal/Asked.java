@@ -21,7 +21,7 @@ import org.apache.spark.sql.util.CaseInsensitiveStringMap;
  * @param rows how many rows of which tables, one after another
  * @param table whose rows are read
  * @param defaults a row document whose defaults the rows have; empty without one
- * @param partitionBytes about how many bytes of values a partition has
+ * @param partitionBytes about how many bytes of values a partition has; 0 if nothing was said
  * @param partitions how many partitions there are; 0 if their size decides
  */
 public record Asked(
@@ -48,8 +48,6 @@ public record Asked(
             "is_managed_location",
             "collation");
 
-    private static final long USUAL_BYTES = 32L << 20;
-
     /** How many rows of a table. */
     public record Count(String table, int rows) implements Serializable {}
 
@@ -74,7 +72,7 @@ public record Asked(
                 whole(options, "variation", 0, Long.MIN_VALUE),
                 flag(options),
                 text(options.getOrDefault("defaults", "{}").strip(), "{", "defaults:"),
-                whole(options, "partitionBytes", USUAL_BYTES, 1),
+                whole(options, "partitionBytes", 0, 1),
                 (int) Math.min(whole(options, "partitions", 0, 0), Integer.MAX_VALUE));
     }
 
@@ -132,8 +130,11 @@ public record Asked(
 
     private static long whole(CaseInsensitiveStringMap options, String name, long usual, long least) {
         String value = options.get(name);
+        if (value == null) {
+            return usual;
+        }
         try {
-            long number = value == null ? usual : Long.parseLong(value.strip());
+            long number = Long.parseLong(value.strip());
             if (number >= least) {
                 return number;
             }

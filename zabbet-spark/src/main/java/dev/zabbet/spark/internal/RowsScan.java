@@ -3,6 +3,7 @@ package dev.zabbet.spark.internal;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.OptionalLong;
+import org.apache.spark.sql.SparkSession;
 import org.apache.spark.sql.connector.read.Batch;
 import org.apache.spark.sql.connector.read.InputPartition;
 import org.apache.spark.sql.connector.read.PartitionReaderFactory;
@@ -26,6 +27,8 @@ final class RowsScan
                 SupportsPushDownLimit,
                 SupportsPushDownFilters,
                 SupportsReportStatistics {
+    private static final long MOST_BYTES = 128L << 20;
+    private static final long LEAST_BYTES = 4L << 20;
     private static final int SAMPLE = 100; // rows whose size is taken for that of all
 
     private final Asked asked;
@@ -109,9 +112,8 @@ final class RowsScan
         int[] range = range();
         int count = range[1] - range[0];
         long bytes = Math.max(1, (long) count * bytesOfRow());
-        long wanted = asked.partitions() > 0
-                ? asked.partitions()
-                : (bytes + asked.partitionBytes() - 1) / asked.partitionBytes();
+        long size = asked.partitionBytes() > 0 ? asked.partitionBytes() : usualBytes(bytes);
+        long wanted = asked.partitions() > 0 ? asked.partitions() : (bytes + size - 1) / size;
         int parts = (int) Math.max(1, Math.min(wanted, Math.max(1, count)));
         InputPartition[] partitions = new InputPartition[parts];
         for (int i = 0; i < parts; i++) {
@@ -119,6 +121,12 @@ final class RowsScan
                     range[0] + (int) ((long) count * i / parts), range[0] + (int) ((long) count * (i + 1) / parts));
         }
         return partitions;
+    }
+
+    /** As large as Spark reads files, unless cores would be idle: planning a partition takes milliseconds. */
+    private static long usualBytes(long all) {
+        int cores = Math.max(1, SparkSession.active().sparkContext().defaultParallelism());
+        return Math.min(MOST_BYTES, Math.max(LEAST_BYTES, (all + cores - 1) / cores));
     }
 
     @Override
