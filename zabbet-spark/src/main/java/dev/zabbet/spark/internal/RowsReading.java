@@ -14,7 +14,7 @@ import org.apache.spark.sql.vectorized.ColumnarBatch;
  * @param columns the positions of the columns that are read
  */
 record RowsReading(Asked asked, int[] columns) implements PartitionReaderFactory {
-    private static final int AT_ONCE = 4096;
+    private static final int AT_ONCE = 1024;
 
     @Override
     public boolean supportColumnarReads(InputPartition partition) {
