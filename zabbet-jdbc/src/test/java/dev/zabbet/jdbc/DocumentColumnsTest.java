@@ -14,6 +14,7 @@ import dev.zabbet.Stage;
 import dev.zabbet.error.ZabbetException;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.schema.Schema;
+import dev.zabbet.seed.Seed;
 import java.time.LocalDate;
 import java.util.List;
 import java.util.Map;
@@ -21,6 +22,7 @@ import java.util.Optional;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.function.Executable;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 
@@ -113,6 +115,17 @@ class DocumentColumnsTest {
                             .with("kitchen", edelgrat(null).kitchen()));
             assertThrows(
                     AssertionError.class, () -> stage.expect("hut").holds(row("amenities", Map.of("shower", false))));
+
+            String twice = "{\"floors\": {\"upper\": 1, \"upper\": null}}";
+            for (Executable given : List.<Executable>of(
+                    () -> stage.add(Factory.forTable("hut").with("amenities", twice)),
+                    () -> stage.load(
+                            Seed.empty().with("hut", row("name", "Twice").with("amenities", twice))),
+                    () -> stage.expect("hut").holds(row("amenities", twice)),
+                    () -> stage.expect("hut").where("amenities", twice).count(0))) {
+                String refused = assertThrows(ZabbetException.class, given).getMessage();
+                assertTrue(refused.contains("the document names 'upper' twice in one object"), refused);
+            }
 
             Hut made = stage.add(huts.with(Hut::tags, List.of("low")).with(Hut::kitchen, null));
             stage.expect(Hut.class).holds(made, stored).count(2);

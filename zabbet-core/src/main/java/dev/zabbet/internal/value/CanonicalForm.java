@@ -57,7 +57,7 @@ public final class CanonicalForm {
                 case INTEGER -> toInteger(type, value);
                 case DECIMAL -> toDecimal(type, value);
                 case FLOAT -> toFloat(value);
-                case JSON -> value instanceof CharSequence ? value.toString() : Json.write(value);
+                case JSON -> value instanceof CharSequence text ? document(text.toString()) : Json.write(value);
                 case TEXT, ENUM -> toText(value);
                 case FIXED_TEXT -> toText(value).stripTrailing();
                 case BYTES -> padded(type, toBytes(value));
@@ -77,6 +77,15 @@ public final class CanonicalForm {
     /** Returns a copy of a value that could be changed by whoever holds it. */
     public static @Nullable Object copy(@Nullable Object value) {
         return value instanceof byte[] bytes ? bytes.clone() : value;
+    }
+
+    /** What is no JSON is left to the database, which says where. */
+    private static String document(String text) throws InexactValueException {
+        String name = Json.nameTwice(text).orElse(null);
+        if (name != null) {
+            throw new InexactValueException("the document names " + Text.of(name) + " twice in one object");
+        }
+        return text;
     }
 
     private static Boolean toBoolean(Object value) throws InexactValueException {

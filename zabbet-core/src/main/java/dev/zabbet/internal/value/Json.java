@@ -29,6 +29,7 @@ public final class Json {
     private final String text;
     private int at;
     private int depth;
+    private @Nullable String twice; // a name that an object has twice
 
     private Json(String text) {
         this.text = text;
@@ -44,6 +45,17 @@ public final class Json {
             Object value = reader.value();
             reader.blank();
             return reader.at == text.length() ? Optional.of(new Document(value)) : Optional.empty();
+        } catch (IllegalArgumentException | StringIndexOutOfBoundsException e) {
+            return Optional.empty();
+        }
+    }
+
+    /** Returns a name that an object in a document has twice, of which readers take one or the other; empty if there is none. */
+    public static Optional<String> nameTwice(String text) {
+        try {
+            Json reader = new Json(text);
+            reader.value();
+            return Optional.ofNullable(reader.twice);
         } catch (IllegalArgumentException | StringIndexOutOfBoundsException e) {
             return Optional.empty();
         }
@@ -293,7 +305,9 @@ public final class Json {
             String name = string();
             blank();
             require(':');
+            int before = map.size();
             map.put(name, value());
+            twice = map.size() == before ? name : twice;
             blank();
             if (text.charAt(at) == '}') {
                 at++;
