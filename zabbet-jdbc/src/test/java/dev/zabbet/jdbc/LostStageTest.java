@@ -20,8 +20,10 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.List;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Stream;
 import javax.sql.DataSource;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 
@@ -218,6 +220,34 @@ class LostStageTest {
                 names.add(rows.getString(1));
             }
             return names;
+        }
+    }
+
+    /** A database may take back the setting of a counter, because of somebody who stores a row: it is set again, for some time. */
+    @Test
+    void aCounterThatADeadlockKeepsIsSetAgain() {
+        DataSource database = Engine.SQLITE.fresh("CREATE TABLE hut (id ${id}, name VARCHAR(80) NOT NULL)");
+        AtomicInteger refusals = new AtomicInteger();
+        DataSource busy = new WatchedDataSource(database, sql -> {
+            if (sql.startsWith("UPDATE sqlite_sequence") && refusals.getAndDecrement() > 0) {
+                throw new SQLException("Deadlock found", "40001");
+            }
+        });
+        try (Stage stage = Jdbc.stage(busy)) {
+            stage.add("hut");
+            RewindPoint point = stage.mark();
+            stage.add(3, "hut");
+            refusals.set(2);
+            stage.rewind(point);
+            assertTrue(refusals.get() < 0, "it was not tried again");
+            assertEquals(2L, stage.add("hut").get("id"));
+            refusals.set(1000);
+            String message = assertThrows(ZabbetException.class, () -> stage.rewind(point))
+                    .getMessage();
+            assertTrue(message.contains("Let the code under test end its work, then call rewind again."), message);
+            refusals.set(0);
+            stage.rewind(point);
+            assertEquals(2L, stage.add("hut").get("id"));
         }
     }
 }
