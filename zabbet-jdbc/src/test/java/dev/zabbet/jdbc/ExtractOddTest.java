@@ -17,9 +17,11 @@ import dev.zabbet.extract.SeedTarget;
 import dev.zabbet.factory.Factory;
 import dev.zabbet.row.Row;
 import dev.zabbet.seed.SeedRow;
+import dev.zabbet.seed.SeedValue;
 import java.util.List;
 import java.util.Map;
 import javax.sql.DataSource;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
 import org.junit.jupiter.params.provider.MethodSource;
@@ -184,6 +186,34 @@ class ExtractOddTest {
                 database, Extract.all("hut").ref("hut.doc.bed", "bed"), "'hut.doc.bed' refers to bed, whose key has 2");
         assertRefused(database, Extract.all("hut").without("hut.name.first"), "hut.name is ");
         assertRefused(database, Extract.all("hut").without("hut.dok.first"), "'hut.dok.first'");
+    }
+
+    /** Rows of a table that is too large to be held are read twice: first their keys and what leads to others. */
+    @Test
+    void documentsOfALargeTableReferToo() {
+        DataSource database = Engine.H2.fresh("CREATE TABLE warden (id ${id}, name VARCHAR(20) NOT NULL);"
+                + " CREATE TABLE hut (id ${id}, name VARCHAR(20) NOT NULL, doc JSON, other JSON)");
+        try (Stage stage = Jdbc.stage(database)) {
+            stage.add(3, "warden");
+            stage.addMany(
+                    20_500,
+                    Factory.forTable("hut")
+                            .inTurn("doc.wardenId", 1, 3)
+                            .with("doc.note", "x")
+                            .with("other.note", "y"));
+        }
+        Extract extract =
+                Extract.all("hut").ref("hut.doc.wardenId", "warden").without("hut.doc.note", "hut.other.note");
+        ExtractSummary summary =
+                Extracts.take(database, extract, Masking.unmasked(Engine.databaseName(database)), target);
+        assertEquals(Map.of("hut", 20_500, "warden", 2), summary.tables());
+        assertEquals(
+                20_500,
+                target.seed().rows().stream()
+                        .filter(row -> row.table().equals("hut"))
+                        .filter(row -> row.values().get("doc.wardenId") instanceof SeedValue.RowRef)
+                        .filter(row -> !row.values().toString().contains("note"))
+                        .count());
     }
 
     private void assertRefused(DataSource database, Extract extract, String how) {
